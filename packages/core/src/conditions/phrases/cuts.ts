@@ -2,7 +2,7 @@ import { storageOf } from '../../contacts/fields.ts';
 import { type Chunk } from './chunks.ts';
 import { isPlan, type Phrase } from './lines/phrase.ts';
 import { meansIn } from './means.ts';
-import { meaningOf } from './segment.ts';
+import { meaningOf } from './meanings.ts';
 import { stem } from './tokens.ts';
 import { GENERAL_NOUNS } from './words/language.ts';
 
@@ -30,7 +30,7 @@ export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<P
   if (phrase.of === 'company' && /^whose$/i.test(chunks[whose - 1]?.text ?? '') && isSomebody(chunks[whose], phrase)) return true;
   // `ordered by phone`: no phone is known by that.
   if (meansIn(chunks, phrase.catalogue).some(({ from, to }) => start >= from && start <= to)) return true;
-  if (isWhereOrWithWhom(chunks, start)) return true;
+  if (isWhereOrWithWhom(chunks, start, phrase)) return true;
   const [said, next] = [verb?.text ?? '', chunks[start + 1]?.text ?? ''];
   // `bought nothing but clay`: neither of the two says it alone.
   if (/^nothing but$/i.test(said) || /^nothing but$/i.test(name?.text ?? '')) return true;
@@ -120,20 +120,45 @@ function isOfTheOneBefore(chunks: readonly Chunk[], start: number, phrase: Pick<
     !meaningOf(here, 'signal')
   )
     return true;
+  // `answered Tableware enquiry for more than 100 pieces`: that is no deal.
+  const asked = rest.find(({ kind }) => kind !== 'filler' && kind !== 'limit');
+  if (asked && meaningOf(asked, 'fieldOfDeals') && last && meaningOf(last, 'form')) return true;
   // `rose above curious`
   if (before.cue === 'changed' && /^(above|below|atLeast|to|from)$/.test(here.cue ?? '')) return true;
   // `strong wheel interest, reached customer`: what changed stands behind that.
   return before.cue === 'changed' && one?.kind === 'joint';
 }
 
+/** `with a phone known`, `with email at guild.example`: more is asked of it than that it is there. */
+const isTestedBehind = (chunks: readonly Chunk[], at: number): boolean => {
+  const behind = chunks.slice(at + 1).find(({ kind, text }) => kind !== 'filler' || /^(is|are|at)$/i.test(text));
+  return behind !== undefined && behind.kind !== 'joint' && behind.kind !== 'window';
+};
+
 /** `ordered at the fair`, `attended with a friend`: where something was done, and with whom, is not what somebody is. */
-function isWhereOrWithWhom(chunks: readonly Chunk[], start: number): boolean {
+function isWhereOrWithWhom(chunks: readonly Chunk[], start: number, phrase: Pick<Phrase, 'catalogue'>): boolean {
   const before = chunks.slice(0, start);
-  const last = before.findLastIndex(({ kind }) => kind !== 'filler');
-  const at = chunks.findIndex(({ kind }, index) => index >= start && kind !== 'filler');
+  const saysNothing = ({ kind, cue }: Chunk): boolean => kind === 'filler' || cue === 'to' || cue === 'from';
+  const last = before.findLastIndex((chunk) => !saysNothing(chunk));
+  const at = chunks.findIndex((chunk, index) => index >= start && !saysNothing(chunk));
   const isChoice = chunks[at]?.meanings.some(({ kind }) => kind === 'option') === true && chunks[at]?.cue === undefined;
   const isDone = before.slice(before.findLastIndex(({ kind }) => kind === 'joint') + 1).some((chunk) => meaningOf(chunk, 'signal'));
-  return isDone && isChoice && chunks.slice(last + 1, at).some(({ text }) => /^(at|with|for|on|during)$/i.test(text));
+  const between = chunks.slice(last + 1, at);
+  if (between.some(({ kind }) => kind === 'joint')) return false;
+  // `called from a mobile`, `met us about a kiln`: that they have one is not said.
+  const isThing = chunks[at]?.meanings.some(({ kind }) => kind === 'field') === true;
+  // `called about an order`, `met about the deal`
+  if (isDone && at >= 0 && between.some(({ text }) => /^(about|regarding|concerning)$/i.test(text))) return true;
+  // `opened with their phone`
+  const isBare = chunks[at] !== undefined && !isTestedBehind(chunks, at);
+  if (isDone && isThing && isBare && isText(chunks[at] as Chunk, phrase) && between.some(({ text }) => /^with$/i.test(text))) return true;
+  if (isDone && isThing && between.some(({ text }) => /^(at|for|on|during|from|by|about|via|over)$/i.test(text))) return true;
+  // `called a friend`: whom or what it was done to.
+  const verb = before[last];
+  const isObject = verb !== undefined && meaningOf(verb, 'signal') !== undefined && /(ed|met|bought)$/i.test(verb.text);
+  const isAThing = /^an? /i.test(chunks[at]?.text ?? '') || (between.length > 0 && between.every(({ text }) => /^an?$/i.test(text)));
+  if (isObject && isChoice && isAThing) return true;
+  return isDone && isChoice && between.some(({ text }) => /^(at|with|for|on|during|to)$/i.test(text));
 }
 
 /** `first campaign is spring`, `plan is Kiln`: what stands behind the "is" is what a fact is, whatever else is called so. */

@@ -3,7 +3,7 @@ import { isGroup, type Condition, type Leaf, type LeafOf } from '../schema.ts';
 import { type Chunk } from './chunks.ts';
 import { isAfterthought, isCutOff } from './cuts.ts';
 import { countOf, type LineReading, type Phrase } from './lines/phrase.ts';
-import { meaningOf } from './segment.ts';
+import { meaningOf } from './meanings.ts';
 import { SOMEBODY } from './words/language.ts';
 
 /** What another line costs: words that fit into one belong together. */
@@ -67,7 +67,7 @@ export function inLines(
       const alike = before.verb && another ? read([before.verb, ...inner]) : undefined;
       const own = denied ?? alike ?? sameThing(before.lines.at(-1), read(inner), inner, phrase.catalogue);
       const again = !own && before.head && !isOfOthers && isTestAlone(inner) ? before.head : undefined;
-      const elided = !own && !again && before.verb && isObjectAndTime(inner) ? before.verb : undefined;
+      const elided = !own && !again && before.verb && chunks[start]?.kind === 'joint' && isObjectAndTime(inner) ? before.verb : undefined;
       const line = own ?? (again && read([again, ...inner])) ?? (elided && read([elided, ...inner]));
       if (!line) continue;
       // `missed an event and who ordered in May`, `left the till but we called them in May`: a sentence of its own.
@@ -316,6 +316,10 @@ function trimmed(chunks: readonly Chunk[]): { readonly inner: readonly Chunk[]; 
     else if (chunks[start]?.kind === 'joint' && chunks[start]?.text !== ',' && joint === 'comma') joint = 'and';
     // Whether we did it or they did is part of what is said, and so is that it was, and nothing else.
     if (/^(we|was|were|only|nothing but)$/i.test(chunks[start]?.text ?? '')) break;
+    // `customers, do not email`
+    if (/^do$/i.test(chunks[start]?.text ?? '') && chunks[start + 1]?.kind === 'not') break;
+    // `keen and in gone quiet`: who is in something is in an audience.
+    if (/^in$/i.test(chunks[start]?.text ?? '') && chunks[start + 1] && meaningOf(chunks[start + 1] as Chunk, 'audience')) break;
     start += 1;
   }
   let end = chunks.length;

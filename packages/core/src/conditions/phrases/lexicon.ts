@@ -94,7 +94,9 @@ export class Lexicon {
           for (const how of ['by', 'from', 'through', 'via', 'at', 'on', 'in']) this.#add(`${came} ${how}`, meaning);
       this.#addKey(field.key, meaning);
       const spent = /^(?:minutes|hours|days|weeks|months|years) (\S+ .+)$/i.exec(field.name)?.[1];
-      if (spent !== undefined && storageOf[field.body.type] === 'number') this.#add(spent, meaning);
+      if (spent !== undefined && storageOf[field.body.type] === 'number')
+        for (const words of [spent, ...(/^at /i.test(spent) ? ['on', 'with', 'by'].map((how) => spent.replace(/^at/i, how)) : [])])
+          this.#add(words, meaning);
       for (const words of [...(FIELD_WORDS[field.key] ?? []), ...(field.body.synonyms ?? [])]) this.#add(words, meaning);
       if (field.body.type === 'yes/no') for (const name of partsOfYesNo(field.name)) this.#add(name, meaning);
       if (field.body.of === 'company')
@@ -137,7 +139,12 @@ export class Lexicon {
       if (about && noun)
         for (const words of [`${noun} in ${about}`, `${noun} for ${about}`, `interested in ${about}`, `is interested in ${about}`])
           this.#add(words, { kind: 'scorecard', scorecard: card.id });
-      for (const band of card.body.bands) this.#named(band, { kind: 'band', scorecard: card.id, key: band.key });
+      for (const band of card.body.bands) {
+        const meaning: Meaning = { kind: 'band', scorecard: card.id, key: band.key };
+        this.#named(band, meaning);
+        // Who is keen on glaze has a keen glaze interest.
+        if (about) for (const how of ['on', 'about', 'for', 'in']) this.#add(`${band.name} ${how} ${about}`, meaning);
+      }
     }
     for (const audience of catalogue.all('audience')) {
       this.#add(audience.name, { kind: 'audience', audience: audience.id });
@@ -229,7 +236,7 @@ export class Lexicon {
   }
 
   #named({ name, key, synonyms }: Named, meaning: Meaning): void {
-    for (const words of [name, ...(synonyms ?? [])]) this.#add(words, meaning);
+    for (const words of [name, ...(synonyms ?? []), ...lackOf(name)]) this.#add(words, meaning);
     if (name !== key) this.#addKey(key, meaning);
   }
 
@@ -340,6 +347,13 @@ const withoutHas = (name: string): string => name.replace(/^(has|have)\s+an?\s+/
 
 /** Who has a membership is a member. */
 const memberOf = (name: string): string => (/ship$/i.test(name) ? withoutHas(name).replace(/ship$/i, '') : name);
+
+/** `no room for a wheel`: what is lacking is said in more ways, and in short. */
+function lackOf(name: string): readonly string[] {
+  const [, thing, what] = /^no ((\S+) .+)$/i.exec(name) ?? [];
+  if (thing === undefined || what === undefined) return [];
+  return ['no', 'lack of', 'lacks', 'lacking', 'without', 'has no', 'not enough'].flatMap((how) => [`${how} ${thing}`, `${how} ${what}`]);
+}
 
 /** `has own kiln` is spoken of as a kiln. */
 const partsOfYesNo = (name: string): readonly string[] => {

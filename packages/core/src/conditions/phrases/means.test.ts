@@ -3,7 +3,8 @@ import { DEFINITIONS, WORKSPACE } from '../../testing/definitions.ts';
 
 const catalogue = new Catalogue(WORKSPACE, DEFINITIONS);
 const NOW = Date.UTC(2026, 10, 28, 10);
-const HOW = ['via', 'through', 'by', 'from', 'on', 'from a', 'via our', 'on their', 'because of an'];
+const HOW = ['via', 'through', 'by', 'from', 'on', 'from a', 'via our', 'on their', 'because of an', 'thanks to the', 'with an'];
+const ONLY_HOW = ['via', 'through', 'thanks to'];
 /** What somebody did, with a means of which nothing is known, and with what it is about. */
 const DONE = [
   {
@@ -29,6 +30,16 @@ describe('by what means something was done', () => {
               phrase: `${verb} ${how} ${means}${behind}`,
               isReadWhole: false,
             });
+  });
+
+  it('is no name of what was done, whatever stands behind', () => {
+    for (const { verb } of DONE)
+      for (const how of ONLY_HOW)
+        for (const means of ['pottergram', 'a partner', 'the spring catalogue', 'a friend of mine'])
+          for (const behind of ['', ' last month']) {
+            const phrase = `${verb} ${how} ${means}${behind}`;
+            expect({ phrase, isReadWhole: isReadWhole(phrase) }).toEqual({ phrase, isReadWhole: false });
+          }
   });
 
   it('is something else than what it was done to', () => {

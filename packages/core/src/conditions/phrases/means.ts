@@ -1,13 +1,15 @@
 import { type Catalogue } from '../../settings/catalogue.ts';
 import { type Chunk } from './chunks.ts';
-import { meaningOf } from './segment.ts';
+import { meaningOf } from './meanings.ts';
 import { stem } from './tokens.ts';
 import { GENERAL_NOUNS } from './words/language.ts';
 
-const HOW = /^(via|through|by|from( an?)?|at|on|in|for|after|during|because|thanks to)$/i;
-const BETWEEN = /^(of|an?|the|any|one|a single|single|same|every|each|all|our|their|his|her|my|this|that)$/i;
+const HOW = /^(via|through|by|from( an?)?|at|on|in|for|after|during|because|thanks|as|with)$/i;
+/** Behind these stands a means, whatever it is called: `ordered via instagram` */
+const ONLY_HOW = /^(via|through|thanks)$/i;
+const BETWEEN = /^(of|to|an?|the|any|one|a single|single|same|every|each|all|our|their|his|her|my|this|that)$/i;
 /** Behind these something else is said. */
-const ANOTHER = /^(with|and|who|which|that)$/i;
+const ANOTHER = /^(and|who|which|that)$/i;
 const DEVICES =
   /^(phone|mobile|telephone|smartphone|computer|laptop|desktop|tablet|app|shop|store|website|web|internet|hand|person|company)$/i;
 const ORDERS = ['order', 'item', 'thing', 'product', 'line', 'purchase', 'goods', 'stuff', 'anything', 'something'];
@@ -26,6 +28,12 @@ const OWN_NOUNS: Readonly<Record<string, readonly string[]>> = {
   file: ['file', 'page', 'site', 'website', 'web', 'anything', 'something'],
 };
 
+/** `the partner site`: words that stand together are one name. */
+function endOfName(chunks: readonly Chunk[], at: number): number {
+  const behind = chunks.slice(at).findIndex((chunk) => chunk.kind !== 'free' && !GENERAL_NOUNS.has(stem(chunk.text)));
+  return behind < 0 ? chunks.length - 1 : at + Math.max(0, behind - 1);
+}
+
 /**
  * `ordered from the newsletter`, `bought glaze by phone`: by what means something was done, which is not known of it.
  *
@@ -41,8 +49,18 @@ export function meansIn(chunks: readonly Chunk[], catalogue: Catalogue): readonl
     const to = chunks.findIndex(({ text }, index) => index > at && !BETWEEN.test(text));
     const noun = chunks[to];
     if (!noun || meaningOf(noun, 'signal')) return [];
+    if (ONLY_HOW.test(chunk.text) && (noun.kind === 'free' || /^thanks$/i.test(chunk.text)))
+      return [{ from: at, to: endOfName(chunks, to) }];
     const word = stem(noun.text);
+    const behind = chunks.slice(to + 1).find(({ kind }) => kind !== 'filler');
+    // `ordered with email known`: something is asked of it.
+    const isTested = behind !== undefined && ['cue', 'limit', 'free', 'thing', 'not'].includes(behind.kind) && behind.limit?.of !== 'times';
+    if (/^with$/i.test(chunk.text) && isTested) return [];
+    // `attended with their company`
+    if (noun.cue === 'company' && /^(with|for|by)$/i.test(chunk.text) && !isTested) return [{ from: at, to }];
     const isDevice = DEVICES.test(word) && meaningOf(noun, 'detail') === undefined;
-    return (isDevice || GENERAL_NOUNS.has(word)) && !nouns.includes(word) ? [{ from: at, to }] : [];
+    // `registered as a group`
+    const isOwn = nouns.includes(word) && !/^as$/i.test(chunk.text);
+    return (isDevice || GENERAL_NOUNS.has(word)) && !isOwn ? [{ from: at, to }] : [];
   });
 }

@@ -82,8 +82,8 @@ export function readPeriod(tokens: readonly Token[], at: number, today: Today | 
     return period && { value: period, length: part.length + ofThis };
   }
   const weekday = WEEKDAYS.indexOf(token.word);
-  // The latest one that has begun.
-  if (weekday >= 0 && here !== undefined) return oneDay(here - ((here - weekOf(here) - weekday + 7) % 7), 1);
+  // The latest one that has begun. `on Sundays` is each of them.
+  if (weekday >= 0 && !/s$/i.test(token.text) && here !== undefined) return oneDay(here - ((here - weekOf(here) - weekday + 7) % 7), 1);
   const decade = decadeAt(tokens, at);
   if (decade) return decade;
   if (isYear(token))

@@ -2,9 +2,11 @@ import { type Window } from '../../time/window.ts';
 import { type Chunk } from './chunks.ts';
 import { type Meaning } from './lexicon.ts';
 import { type Limit } from './limits.ts';
+import { meaningOf, type MeaningOf } from './meanings.ts';
+import { isNoName, isOfOthers, SAYS_SO } from './names.ts';
 import { stem } from './tokens.ts';
 import { type Cue } from './words/cues.ts';
-import { GENERAL_NOUNS, MEASURING } from './words/language.ts';
+import { GENERAL_NOUNS } from './words/language.ts';
 
 /** How much it costs, for each word, to take words that mean something here as mere text. */
 const AS_TEXT = 1.6;
@@ -14,16 +16,6 @@ const BETWEEN: ReadonlySet<Cue> = new Set(['from', 'to', 'company', 'contains', 
 const NAMES_TOO: ReadonlySet<Meaning['kind']> = new Set(['family', 'form', 'message', 'pipeline']);
 /** Between what happened and what it happened to. */
 const ARTICLE = /^(a|an|the|some|any|of|new|our|their|to|for|on|in)$/i;
-/** Which types of signals some nouns belong to, by how their keys begin. */
-const NOUNS_OF: Readonly<Record<string, readonly string[]>> = {
-  form: ['form'],
-  questionnaire: ['form'],
-  quiz: ['form'],
-  survey: ['form'],
-  course: ['course', 'event'],
-  plan: ['plan'],
-  membership: ['plan'],
-};
 const CONTENT: ReadonlySet<Chunk['kind']> = new Set(['thing', 'free', 'limit', 'window', 'next']);
 
 /** `spring-fair` is one word. */
@@ -37,62 +29,6 @@ const asTyped = (words: readonly Chunk[]): string =>
   words.map(({ text, from }, index) => (index > 0 && words[index - 1]?.to !== from ? ` ${text}` : text)).join('');
 
 const WAS = /^(was|were|had been|used to be|formerly|previously|now|currently)$/i;
-
-export type MeaningOf<Kind extends Meaning['kind']> = Extract<Meaning, { readonly kind: Kind }>;
-
-/** What was bought in the evening is no evening; the raku evening is one, and a campaign may be called so: `campaign is spring` */
-const isMeasure = ({ text }: Chunk, isBehindAName: boolean, before: Chunk | undefined): boolean =>
-  MEASURING.has(stem(text)) && !SAYS_SO.test(before?.text ?? '') && !(isBehindAName && /^(morning|afternoon|evening|night)$/i.test(text));
-
-const SAYS_SO = /^(is|=|:|contains?|containing|starts with|called)$/i;
-
-/** `in the spring`: a time of the year, of which nobody knows from when to when it is; the spring fair is none. */
-function isSeason(chunks: readonly Chunk[], chunk: Chunk): boolean {
-  if (!/^(spring|summer|autumn|winter)$/i.test(chunk.text)) return false;
-  const at = chunks.indexOf(chunk);
-  const [before, behind] = [chunks[at - 1], chunks[at + 1]];
-  return /^(in|the|this|last|next|during|since)$/i.test(before?.text ?? '') && behind?.kind !== 'free' && behind?.kind !== 'thing';
-}
-
-/** `orders in Norway`: of whom a place is known, that is where they are, and nothing that they bought. */
-function isWhere(chunks: readonly Chunk[], chunk: Chunk): boolean {
-  const before = chunks[chunks.indexOf(chunk) - 1];
-  return /^in$/i.test(before?.text ?? '') && chunk.meanings.some(({ kind }) => kind === 'option' || kind === 'value');
-}
-
-/** `last order over 500, fires in their own kiln`: several words by which something else is known are no name of what was bought. */
-const isCalledOtherwise = ({ kind, text, meanings }: Chunk): boolean =>
-  kind === 'thing' && text.includes(' ') && meanings.every(({ kind: each }) => OTHERWISE.has(each));
-const OTHERWISE: ReadonlySet<Meaning['kind']> = new Set(['answer', 'option', 'field', 'tag', 'scorecard', 'band']);
-
-/** `registered for the raku evening or keenness over 60`, `bought glaze or eager`: what is asked of people is no name. */
-function isAskedOf(chunks: readonly Chunk[], chunk: Chunk): boolean {
-  const { meanings } = chunk;
-  if (meanings.some(({ kind }) => kind === 'band' || kind === 'audience')) return true;
-  const next = chunks[chunks.indexOf(chunk) + 1];
-  const isTested = next !== undefined && (['limit', 'window', 'next'].includes(next.kind) || /^(is|are|=|:)$/i.test(next.text));
-  return isTested && meanings.some(({ kind }) => kind === 'field' || kind === 'scorecard');
-}
-
-/** `email at guild.example`: that is no evening and no plan. */
-const isDomain = (chunks: readonly Chunk[], chunk: Chunk): boolean =>
-  /^[\p{L}\d-]+(\.[\p{L}\d-]+)+$/u.test(chunk.text) &&
-  chunk.kind === 'free' &&
-  /^at$/i.test(chunks[chunks.indexOf(chunk) - 1]?.text ?? '') &&
-  /^e-?mails?$/i.test(chunks[chunks.indexOf(chunk) - 2]?.text ?? '');
-
-/** `looked at wheels and is a beginner`: what is said of somebody is nothing that they looked at. */
-function isOfAnother(chunks: readonly Chunk[], chunk: Chunk): boolean {
-  const before = chunks.slice(0, chunks.indexOf(chunk));
-  const at = before.findLastIndex(({ kind }) => kind !== 'filler');
-  return (
-    before[at]?.kind === 'joint' && before.slice(at + 1).some(({ text }) => /^(is|are|was|were|has|have|does|do|gave|give)$/i.test(text))
-  );
-}
-
-/** What a chunk means among other things. */
-export const meaningOf = <Kind extends Meaning['kind']>(chunk: Chunk, kind: Kind): MeaningOf<Kind> | undefined =>
-  chunk.meanings.find((each): each is MeaningOf<Kind> => each.kind === kind);
 
 /** The pieces of what may be one line, and which of them a reading has made use of. */
 export class Segment {
@@ -277,25 +213,17 @@ export class Segment {
     /** behind an "or" it may be another line as well */
     let isAfterOr = false;
     for (const chunk of within) {
-      // Who stands at a stage is not what was bought.
-      const isStage =
-        chunk.meanings.some(({ kind }) => kind === 'stage' || (kind === 'band' && !isDirect && this.#types.length > 0)) && !isKnown(chunk);
-      const isNoName =
-        isStage ||
-        (isWhere(within, chunk) && !isKnown(chunk)) ||
-        ((!isDirect || isAfterOr || (isOpen && meaningOf(chunk, 'answer'))) && isCalledOtherwise(chunk) && !isKnown(chunk)) ||
-        (isAfterOr && !isKnown(chunk) && isAskedOf(within, chunk)) ||
-        (this.#types.length > 0 && isDomain(within, chunk)) ||
-        (/^turn(s|ed|ing)?$/i.test(chunk.text) && within[within.indexOf(chunk) + 1]?.kind === 'limit') ||
-        this.#isFormElsewhere(chunk) ||
-        this.#isOfAPlanThatEnded(within, chunk) ||
-        isMeasure(chunk, isOpen, within[within.indexOf(chunk) - 1]) ||
-        isSeason(within, chunk) ||
-        isOfAnother(within, chunk) ||
-        this.#isOfOthers(chunk);
       if (
         !this.#used.has(chunk) &&
-        !isNoName &&
+        !isNoName(chunk, {
+          within,
+          types: this.#types,
+          isOpen,
+          isDirect,
+          isAfterOr,
+          isKnown: isKnown(chunk),
+          last: taken.at(-1),
+        }) &&
         (chunk.kind === 'free' || (chunk.kind === 'thing' && !meaningOf(chunk, 'signal') && !meaningOf(chunk, 'planEnd')))
       ) {
         if (!isOpen) texts.push([]);
@@ -342,11 +270,16 @@ export class Segment {
       if (
         chunk.size === 1 &&
         !meaningOf(chunk, 'signal') &&
-        (GENERAL_NOUNS.has(stem(chunk.text)) || this.#isAnyEvent(chunk, within[within.indexOf(chunk) - 1])) &&
-        !this.#isOfOthers(chunk) &&
+        (GENERAL_NOUNS.has(stem(chunk.text)) || this.#isAnyPlan(chunk) || this.#isAnyEvent(chunk, within[within.indexOf(chunk) - 1])) &&
+        !isOfOthers(chunk, this.#types) &&
         !this.#isTag(chunk)
       )
         this.use(chunk);
+  }
+
+  /** `cancelled their subscription`: no plan is called so. */
+  #isAnyPlan({ text }: Chunk): boolean {
+    return /^subscriptions?$/i.test(text) && this.#types.length > 0 && this.#types.every((key) => key.startsWith('plan.'));
   }
 
   /** `came to two classes`: where no event is known by that word, each of them is one. */
@@ -360,24 +293,6 @@ export class Segment {
   /** `members who never ordered`: of what is not about plans a member is said to be one. */
   #isTag(chunk: Chunk): boolean {
     return meaningOf(chunk, 'tag') !== undefined && !this.#types.some((key) => key.startsWith('plan.'));
-  }
-
-  #isOfOthers({ text }: Chunk): boolean {
-    const kinds = NOUNS_OF[stem(text)];
-    return kinds !== undefined && this.#types.length > 0 && !this.#types.some((key) => kinds.includes(key.split('.')[0] ?? ''));
-  }
-
-  /** Whether a chunk is the name of a form where nothing of a form, nor of what is booked by one, is meant. */
-  #isFormElsewhere({ meanings, size }: Chunk): boolean {
-    const isForm = size > 1 && meanings.length > 0 && meanings.every(({ kind }) => kind === 'form');
-    return isForm && this.#types.length > 0 && !this.#types.some((key) => /^(form|event)\./.test(key));
-  }
-
-  /** `attended the raku evening and their bench ran out`: of what is not about plans, a plan that ended is no name. */
-  #isOfAPlanThatEnded(within: readonly Chunk[], chunk: Chunk): boolean {
-    if (this.#types.length === 0 || this.#types.some((key) => key.startsWith('plan.'))) return false;
-    const at = within.indexOf(chunk);
-    return [at, at + 1].some((each) => /^(ran|expired|ended)$/i.test(within[each]?.text ?? '') && within[each]?.kind === 'free');
   }
 
   isJoinedBy(joint: 'and' | 'or'): boolean {

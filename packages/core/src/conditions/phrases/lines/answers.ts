@@ -1,6 +1,7 @@
 import { type Condition, type DetailCondition } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
-import { meaningOf, type MeaningOf, type Segment } from '../segment.ts';
+import { meaningOf, type MeaningOf } from '../meanings.ts';
+import { type Segment } from '../segment.ts';
 import { detailIs, NEVER, withWithin, type Phrase } from './phrase.ts';
 
 /** Which form was answered, and how. */
@@ -19,10 +20,16 @@ export function answersIn(phrase: Phrase, segment: Segment, own: readonly Chunk[
     const values = answers.filter((each) => each.question === answer.question).map((each) => each.key);
     return [...where, body?.type === 'several choices' ? { some: path, of: [detailIs('value', values)] } : detailIs(path, values)];
   }
+  // `answered Tableware enquiry with more than 100 pieces`
+  const limit = question && isNumber(phrase, question) ? segment.takeLimit(own) : undefined;
+  if (question && limit) return [...where, { path: `answers.${question.question}`, op: limit.op, value: limit.value }];
   // Forms are all known: another word names none.
   const texts = question ? segment.takeTexts(own) : [];
   return question && texts.length > 0 ? [...where, detailIs(`answers.${question.question}`, texts)] : where;
 }
+
+const isNumber = ({ catalogue }: Phrase, { form, question }: MeaningOf<'question'>): boolean =>
+  catalogue.find('form', form)?.body.questions.find(({ key }) => key === question)?.type === 'number';
 
 /** Questions that are named; a question of the form is called as well by the field into which its answers go. */
 function questionsIn(phrase: Phrase, segment: Segment, own: readonly Chunk[], forms: readonly string[]): readonly MeaningOf<'question'>[] {
@@ -37,7 +44,7 @@ function questionsIn(phrase: Phrase, segment: Segment, own: readonly Chunk[], fo
 }
 
 function questionOfField({ catalogue }: Phrase, chunk: Chunk, forms: readonly string[]): MeaningOf<'question'> | undefined {
-  const named = meaningOf(chunk, 'field');
+  const named = meaningOf(chunk, 'field') ?? meaningOf(chunk, 'fieldOfDeals');
   const field = named && catalogue.get('field', named.field);
   for (const form of field ? forms : []) {
     const question = catalogue.find('form', form)?.body.questions.find((each) => each.key === field?.key);

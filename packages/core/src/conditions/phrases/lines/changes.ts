@@ -2,7 +2,8 @@ import { storageOf, type FieldBody } from '../../../contacts/fields.ts';
 import { type Window } from '../../../time/window.ts';
 import { type Condition, type LeafOf } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
-import { meaningOf, type Segment } from '../segment.ts';
+import { meaningOf } from '../meanings.ts';
+import { type Segment } from '../segment.ts';
 import { countOf, isOfSomebody, noneIf, withWithin, type Phrase } from './phrase.ts';
 
 /** Values before and behind: `from quiet to keen or eager`. Without a word between they are where it went to. */

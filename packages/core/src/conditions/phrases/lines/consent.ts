@@ -2,7 +2,7 @@ import { type ConsentChannel, type ConsentState } from '../../../settings/consen
 import { type Condition, type Leaf } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Segment } from '../segment.ts';
-import { detailIs, NEVER, none, noneIf, type Phrase } from './phrase.ts';
+import { detailIs, isForbidden, NEVER, none, noneIf, type Phrase } from './phrase.ts';
 
 const CHANNELS: readonly (readonly ['email' | 'textChannel' | 'chat', ConsentChannel, RegExp])[] = [
   ['email', 'email', /\b(e-?mailed|mailed)$/i],
@@ -34,7 +34,10 @@ const DONE = /^(opted|consented|subscribed|agreed|gave|withdrew|revoked|unsubscr
 
 /** `subscribed to the newsletter`, `no consent to email or text` */
 export function consentLine({ catalogue }: Phrase, segment: Segment): Condition | undefined {
-  const isSaid = segment.cue('consent', 'withdrawn', 'undeliverable') !== undefined || segment.chunks.some(isToBeTexted);
+  const isSaid =
+    segment.cue('consent', 'withdrawn', 'undeliverable') !== undefined ||
+    segment.chunks.some(isToBeTexted) ||
+    segment.chunks.some((chunk) => CHANNELS.some(([cue]) => cue === chunk.cue) && isForbidden(segment.chunks, chunk));
   const named = segment.chunks.flatMap((chunk) => {
     const channel = CHANNELS.find(([cue, , said]) => cue === chunk.cue || (isSaid && said.test(chunk.text)))?.[1];
     return channel && !segment.isUsed(chunk) ? [{ chunk, channel }] : [];

@@ -1,6 +1,8 @@
 import { EXPECTED_CLOSE, storageOf, type FieldType } from '../../../contacts/fields.ts';
 import { type Condition, type Count, type DetailLeaf } from '../../schema.ts';
-import { meaningOf, type Segment } from '../segment.ts';
+import { type Limit } from '../limits.ts';
+import { meaningOf } from '../meanings.ts';
+import { type Segment } from '../segment.ts';
 import { bounded, datedAhead } from './dates.ts';
 import { countOf, detailIs, isOfSomebody, NEVER, type Phrase } from './phrase.ts';
 
@@ -34,6 +36,10 @@ export function dealLine(phrase: Phrase, segment: Segment): Condition | undefine
   const keys = stages.map(({ key }) => key);
   // When it was won is told by what happened.
   const isWon = keys.length === 0 && !isOpen && segment.takeWord(/^won$/i);
+  if (keys.length === 0 && !isOpen && fields.length + closes.length + opened.length + pipelines.length === 0) {
+    const happened = happenedWithin(phrase, segment, { isWon, isNot, limit, isMoney });
+    if (happened) return happened;
+  }
   const where: DetailLeaf[] = [
     ...(pipelines.length > 0 ? [detailIs('pipeline', pipelines)] : []),
     ...fields,
@@ -41,6 +47,7 @@ export function dealLine(phrase: Phrase, segment: Segment): Condition | undefine
     ...(keys.length > 0 ? [detailIs('stage', keys)] : []),
     ...(limit && isMoney ? [{ path: 'amount', op: limit.op, value: limit.value }] : []),
     ...opened,
+    ...(isOpen && opened.length === 0 ? openFor(segment) : []),
     ...closes,
     ...(keys.length > 0 && closes.length === 0 ? sinceMoved(phrase, segment) : []),
   ];
@@ -53,7 +60,10 @@ function takeOpen(segment: Segment): boolean {
   const at = segment.chunks.findIndex(({ text }) => /^open$/i.test(text));
   const said = segment.chunks.slice(0, at).findLast(({ text }) => !/^(still|yet|now)$/i.test(text));
   // `deals over 20,000 that are still open`
-  const isBehind = /^(is|are|that|which|still)$/i.test(said?.text ?? '') || (said?.text === ',' && at === segment.chunks.length - 1);
+  // `deal open for 60 days`
+  const isLong = said?.cue === 'deal' && /^for\b/i.test(segment.chunks[at + 1]?.text ?? '');
+  const isBehind =
+    isLong || /^(is|are|that|which|still)$/i.test(said?.text ?? '') || (said?.text === ',' && at === segment.chunks.length - 1);
   if (at > 0 && isBehind && segment.chunks.slice(0, at).some(({ cue }) => cue === 'deal')) {
     segment.use(segment.chunks[at]);
     return true;
@@ -116,6 +126,37 @@ function openedAgo(segment: Segment): DetailLeaf[] {
   if (typeof n !== 'number' || unit === undefined) return [];
   segment.use(chunk, isUnit ? behind : undefined);
   return [{ path: 'opened', op: /^older/i.test(chunk?.text ?? '') ? 'more than ago' : 'within the last', value: { n, unit } }];
+}
+
+/** `open for more than 60 days`: it was opened so long ago. */
+function openFor(segment: Segment): DetailLeaf[] {
+  if (!segment.unused().some(({ kind, text }) => kind === 'window' && /^for\b/i.test(text))) return [];
+  const since = segment.takeSince(false);
+  if (typeof since !== 'object') return [];
+  if ('olderThan' in since) return [{ path: 'opened', op: 'more than ago', value: { n: since.olderThan, unit: since.unit } }];
+  return 'last' in since ? [{ path: 'opened', op: 'within the last', value: { n: since.last, unit: since.unit } }] : [];
+}
+
+interface Said {
+  readonly isWon: boolean;
+  readonly isNot: boolean;
+  readonly limit: Limit | undefined;
+  readonly isMoney: boolean;
+}
+
+/** `no deal in the last 12 months`, `won deals over 30,000 this year`: within a time deals are opened or won. */
+function happenedWithin({ catalogue }: Phrase, segment: Segment, { isWon, isNot, limit, isMoney }: Said): Condition | undefined {
+  const type = catalogue.find('signalType', isWon ? 'deal.won' : 'deal.opened')?.id;
+  // Which deals of a time are meant that were not won nobody said, unless there were none.
+  if (type === undefined || !(isWon || (isNot && !limit)) || !segment.unused().some(({ kind }) => kind === 'window')) return undefined;
+  const within = segment.takeWindow();
+  return {
+    kind: 'signal',
+    type,
+    ...(limit && isMoney ? { where: [{ path: 'amount', op: limit.op, value: limit.value }] } : {}),
+    ...(within === undefined ? {} : { within }),
+    ...(isNot ? { count: NEVER } : limit && !isMoney ? { count: countOf(limit) } : {}),
+  };
 }
 
 /** `in samples for more than 2 weeks`: since when it has stood at its stage. */

@@ -1,7 +1,8 @@
 import { type DetailField } from '../../../intake/signal-types.ts';
 import { type DetailCondition, type SignalTypes } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
-import { meaningOf, type MeaningOf, type Segment } from '../segment.ts';
+import { meaningOf, type MeaningOf } from '../meanings.ts';
+import { type Segment } from '../segment.ts';
 import { stem } from '../tokens.ts';
 import { GENERAL_NOUNS } from '../words/language.ts';
 import { answersIn } from './answers.ts';
@@ -73,6 +74,22 @@ const placeOf = (path: string): number => (path === 'items.line' ? 0 : path === 
 /** The detail by which a signal is spoken of, where it has no list of things. */
 const MAIN_DETAILS = ['campaign', 'plan', 'event', 'file', 'course', 'group', 'role', 'subject', 'deal', 'network', 'channel'];
 
+/** Behind which words these are named: `wrote by chat`, `met about wheels`, `liked something on a network`. Otherwise another thing is spoken of. */
+const NAMED_BEHIND: Readonly<Record<string, RegExp>> = {
+  network: /^(on|in|via|over)$/i,
+  subject: /^(about|regarding|concerning|re|on|over|subject|is)$/i,
+  channel: /^(by|via|through|over|on|per|in|channel|is)$/i,
+};
+
+/** Whether a detail of which anything may be said is not what these words tell: `liked the teacher` */
+function isSomethingElse(own: readonly Chunk[], detail: string, [text = '']: readonly string[]): boolean {
+  const word = text.split(' ')[0]?.toLowerCase() ?? '';
+  const at = own.findIndex((chunk) => chunk.text.toLowerCase().split(' ')[0] === word);
+  const before = own.slice(0, at).findLast(({ text: said }) => !/^(an?|the|our|their|any)$/i.test(said))?.text ?? '';
+  const isOfAPost = /^posts?$/i.test(own[at + 1]?.text ?? '');
+  return NAMED_BEHIND[detail]?.test(before.split(' ').at(-1) ?? '') === false && !isOfAPost;
+}
+
 /** What else is said of a signal: which line or product, plan, page, form and answer. */
 export function whereOf(phrase: Phrase, segment: Segment, type: SignalTypes, own: readonly Chunk[]): DetailCondition[] {
   if (type === 'from them' || type === 'from us') return [];
@@ -109,5 +126,6 @@ export function whereOf(phrase: Phrase, segment: Segment, type: SignalTypes, own
     segment.refuse();
   // `started a form`: no plan is called so. `given the role member`: a role may be.
   if (main !== 'role' && texts.some((text) => GENERAL_NOUNS.has(stem(text.split(' ').at(-1) ?? '')))) segment.refuse();
+  if (main && isSomethingElse(own, main, texts)) segment.refuse();
   return main ? [detailIs(main, texts)] : [];
 }

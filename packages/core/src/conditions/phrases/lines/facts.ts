@@ -7,7 +7,7 @@ import { type Segment } from '../segment.ts';
 import { runOf } from '../tokens.ts';
 import { fieldChange } from './changes.ts';
 import { datedAhead, datedBy, isAhead } from './dates.ts';
-import { isCompanySaid, isPlan, noneIf, WRITTEN, type Phrase } from './phrase.ts';
+import { isCompanySaid, isForbidden, isPlan, noneIf, WRITTEN, type Phrase } from './phrase.ts';
 
 type Made = (op: string, value?: Value) => Leaf;
 
@@ -20,6 +20,8 @@ export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefi
   // `email contains gmail or on the Bench plan`
   if (segment.chunks.some((chunk) => chunk !== head && chunk.kind !== 'thing' && isPlan(chunk))) segment.refuse();
   if (head && isSaidOfAnother(segment, head)) segment.refuse();
+  // `don't email`: nobody says that they have none.
+  if (head?.cue === 'email' && isForbidden(segment.chunks, head)) segment.refuse();
   const line = testOf(phrase, segment, head, field);
   // Everybody came somehow: `came through` alone does not say that this is known.
   const isBare =
@@ -71,8 +73,8 @@ function testOf(phrase: Phrase, segment: Segment, head: Chunk | undefined, field
   // `first came from a form`
   const isOrigin = /^first-/.test(phrase.catalogue.get('field', field)?.key ?? '');
   if (isOrigin) segment.takeCue('first');
-  // `tagged by hand`: it is the tag that came so.
-  if (isOrigin && segment.cue('tag')) segment.refuse();
+  // `tagged by hand`, `tagged trade`: it is the tag that came so, or is called so.
+  if ((isOrigin || !head) && segment.cue('tag')) segment.refuse();
   if (of === 'company') segment.takeCue('company');
   const made: Made = (op, value) => ({ kind: 'field', of, field, op, ...(value === undefined ? {} : { value }) });
   const changed = fieldChange(segment, field, body);
@@ -157,10 +159,9 @@ function alsoNamed(
 /** `has email and phone`: facts of which nothing more is asked than that they are known. */
 function allKnown(phrase: Phrase, segment: Segment, head: Chunk | undefined): readonly Leaf[] | undefined {
   const isNamed = ({ meanings }: Chunk): boolean => meanings.some(({ kind }) => kind === 'field');
-  if (
-    !segment.chunks.every((chunk) => (chunk.kind === 'filler' && chunk.meanings.length === 0) || chunk.kind === 'joint' || isNamed(chunk))
-  )
-    return undefined;
+  const saysNothing = ({ kind, meanings, cue }: Chunk): boolean =>
+    (kind === 'filler' && meanings.length === 0) || kind === 'joint' || cue === 'allOf';
+  if (!segment.chunks.every((chunk) => saysNothing(chunk) || isNamed(chunk))) return undefined;
   // Who has a kiln has one: it is not that this is known.
   const isYesNo = (chunk: Chunk): boolean =>
     chunk.meanings.some((each) => each.kind === 'field' && phrase.catalogue.body('field', each.field)?.type === 'yes/no');
@@ -168,6 +169,7 @@ function allKnown(phrase: Phrase, segment: Segment, head: Chunk | undefined): re
   // `campaign is kiln`: of a fact it is said what it is.
   if (!segment.chunks.some(({ kind }) => kind === 'joint')) return undefined;
   const others = alsoNamed(phrase, segment, head);
+  if (others.length > 0) segment.takeCue('allOf');
   return others.length > 0 ? others.map((each): Leaf => ({ ...each, op: 'is filled' }) as Leaf) : undefined;
 }
 

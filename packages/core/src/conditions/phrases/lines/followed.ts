@@ -2,7 +2,8 @@ import { type Condition, type LeafOf } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { lexiconOf } from '../lexicon.ts';
 import { tokensOf } from '../tokens.ts';
-import { meaningOf, type MeaningOf, type Segment } from '../segment.ts';
+import { meaningOf, type MeaningOf } from '../meanings.ts';
+import { type Segment } from '../segment.ts';
 import { whereOf, withWhere } from './details.ts';
 import { withWithin, type Phrase } from './phrase.ts';
 

@@ -1,7 +1,8 @@
 import { type Condition } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Meaning } from '../lexicon.ts';
-import { meaningOf, Segment } from '../segment.ts';
+import { meaningOf } from '../meanings.ts';
+import { Segment } from '../segment.ts';
 import { ageLine, isAge, isAgeOfPeople, isTurning, turningLine } from './ages.ts';
 import { stem } from '../tokens.ts';
 import { GENERAL_NOUNS } from '../words/language.ts';
@@ -12,7 +13,7 @@ import { companyLine } from './companies.ts';
 import { consentLine, isToBeTexted } from './consent.ts';
 import { dealLine } from './deals.ts';
 import { fieldLine } from './facts.ts';
-import { isPlan, WRITTEN, type LineReading, type Phrase } from './phrase.ts';
+import { isForbidden, isPlan, WRITTEN, type LineReading, type Phrase } from './phrase.ts';
 import { messageLine } from './messages.ts';
 import { contactsReadings } from './of-contacts.ts';
 import { isItsEnd, planEndLine, planLine } from './plans.ts';
@@ -128,5 +129,6 @@ function waysByCue(phrase: Phrase, chunks: readonly Chunk[], chunk: Chunk): read
   if (cue === 'owner') return [way((segment) => ownerLine(phrase, segment)), way(ownerChange, -0.1)];
   if (cue === 'stage') return [way((segment) => stageChange(phrase, segment), 0.3), way((segment) => noStageLine(phrase, segment), 0.3)];
   if (cue === 'consent' || cue === 'withdrawn' || cue === 'undeliverable') return [way((segment) => consentLine(phrase, segment))];
-  return cue === 'email' || isToBeTexted(chunk) ? [way((segment) => consentLine(phrase, segment), 0.3)] : [];
+  const isAsked = cue === 'email' || isToBeTexted(chunk) || ((cue === 'textChannel' || cue === 'chat') && isForbidden(chunks, chunk));
+  return isAsked ? [way((segment) => consentLine(phrase, segment), 0.3)] : [];
 }

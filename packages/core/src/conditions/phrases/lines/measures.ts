@@ -1,7 +1,8 @@
 import { type Window } from '../../../time/window.ts';
 import { type Leaf, type LeafOf } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
-import { meaningOf, type Segment } from '../segment.ts';
+import { meaningOf } from '../meanings.ts';
+import { type Segment } from '../segment.ts';
 import { detailsOf } from './details.ts';
 import { countOf, isOfSomebody, NEVER, turnedIf, type Phrase } from './phrase.ts';
 
@@ -25,6 +26,8 @@ export function measured(
 ): Leaf[] {
   // `lapsed members and younger than 30`: people are, and not how often.
   if (segment.unused(own).some((chunk) => chunk.kind === 'limit' && isOfSomebody(own, chunk))) segment.refuse();
+  // `registered for two people`, `ordered for two`: for how many it was done.
+  if (segment.unused(own).some((chunk) => isForSoMany(own, chunk))) segment.refuse();
   const amountOf = amountSaid(segment, own);
   const days = leaf.within === undefined || leaf.within === SILENT_FOR ? bareDays(segment, own, isNot) : undefined;
   if (days !== undefined) return counted({ ...leaf, within: { last: days, unit: 'days' } }, undefined, undefined, true);
@@ -59,6 +62,16 @@ export function measured(
   // `at least 3 times, last time over 60 days ago` are two lines.
   if (limit && pick) segment.refuse();
   return counted(leaf, limit, pick, isNot).flatMap((line) => ofLongAgo(line, own));
+}
+
+/** `registered with three people`, `ordered for two` */
+function isForSoMany(own: readonly Chunk[], chunk: Chunk): boolean {
+  const { limit } = chunk;
+  const at = own.indexOf(chunk);
+  if (!limit || limit.of !== undefined || !/\b(for|with)$/i.test(own[at - 1]?.text ?? '')) return false;
+  const behind = own[at + 1];
+  const isPeople = /^(people|persons?|contacts?|guests?|others?|friends?|kids|children|adults|colleagues)$/i.test(behind?.text ?? '');
+  return isPeople || (!limit.isSaid && Math.max(...[limit.value].flat()) < 10 && (behind === undefined || behind.kind === 'window'));
 }
 
 /** `ordered exactly once, more than a year ago`: so often at all, and all of it so long ago. */

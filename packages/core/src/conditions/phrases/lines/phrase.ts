@@ -56,6 +56,13 @@ export const isOfSomebody = (own: readonly Chunk[], chunk: Chunk): boolean =>
 export const isCompanySaid = (chunks: readonly Chunk[]): boolean =>
   chunks.some(({ cue }, at) => cue === 'company' && /^(is|are|=|:)$/i.test(chunks[at + 1]?.text ?? ''));
 
+/** What stands before a piece, as it was typed. */
+export const wordsBefore = (chunks: readonly Chunk[], chunk: Chunk): string =>
+  chunks
+    .slice(0, chunks.indexOf(chunk))
+    .map(({ text }) => text)
+    .join(' ');
+
 /** A question about a detail: one value, or one of several. */
 export const detailIs = (path: string, values: readonly string[]): DetailLeaf =>
   values.length === 1 ? { path, op: 'is', value: values[0] ?? '' } : { path, op: 'is one of', value: [...values] };
@@ -65,6 +72,12 @@ export const withSince = (since: ReturnType<Segment['takeWindow']>): { since?: N
   since === undefined ? {} : { since };
 export const withWithin = (within: ReturnType<Segment['takeWindow']>): { within?: NonNullable<typeof within> } =>
   within === undefined ? {} : { within };
+
+/** `don't email`, `do not text`: a way that somebody is not to be written to. */
+export const isForbidden = (chunks: readonly Chunk[], chunk: Chunk): boolean => {
+  const [other, not] = [chunks[chunks.indexOf(chunk) - 2], chunks[chunks.indexOf(chunk) - 1]];
+  return not?.kind === 'not' && (/^don['’]t$/i.test(not.text) || (/^not$/i.test(not.text) && /^do$/i.test(other?.text ?? '')));
+};
 
 export const isPlan = ({ text }: Chunk): boolean => /^(plans?|memberships?|subscriptions?|members?)$/i.test(text);
 

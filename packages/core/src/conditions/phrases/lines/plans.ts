@@ -1,6 +1,7 @@
 import { type Condition } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
-import { meaningOf, type Segment } from '../segment.ts';
+import { meaningOf } from '../meanings.ts';
+import { type Segment } from '../segment.ts';
 import { datedAhead, datedBy } from './dates.ts';
 import { detailIs, NEVER, noneIf, type Phrase } from './phrase.ts';
 import { beside, whereOf, withWhere } from './details.ts';

@@ -2,13 +2,13 @@ import { type Window } from '../../../time/window.ts';
 import { type Condition, type DetailCondition, type LeafOf, type SignalTypes } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { meansIn } from '../means.ts';
-import { meaningOf, type MeaningOf, type Segment } from '../segment.ts';
-import { stem } from '../tokens.ts';
-import { GENERAL_NOUNS } from '../words/language.ts';
+import { meaningOf, type MeaningOf } from '../meanings.ts';
+import { type Segment } from '../segment.ts';
 import { beside, whereOf, withWhere } from './details.ts';
 import { laterLine, thenOf } from './followed.ts';
 import { measured, saysOnly, SILENT_FOR } from './measures.ts';
-import { detailIs, isCompanySaid, NEVER, withWithin, type Phrase } from './phrase.ts';
+import { isNoSignalLine, lastsFor } from './no-signal.ts';
+import { detailIs, NEVER, withWithin, wordsBefore, type Phrase } from './phrase.ts';
 
 type SignalLeaf = LeafOf<'signal'>;
 
@@ -16,62 +16,15 @@ type SignalLeaf = LeafOf<'signal'>;
 export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named: MeaningOf<'signal'>): Condition | undefined {
   segment.head(head);
   const isByUs = /\b(we|i|nobody|no one|noone|none of us)( have| has| had|'ve| did| do)?( not| never| ever| ?n't)?$/i.test(
-    wordsBefore(segment, head),
+    wordsBefore(segment.chunks, head),
   );
   const isFromUs = /\b(repl(y|ies)|answers?|responses?) (at all )?from us\b/i.test(segment.chunks.map((chunk) => chunk.text).join(' '));
   // Who was not called was not called by us.
   const isOfThem = /^them$/i.test(segment.chunks[segment.chunks.indexOf(head) + 1]?.text ?? '');
   const isPassive =
-    /\b(not|last|latest|(was|were|is|are)n't)$/i.test(wordsBefore(segment, head)) && /^(called|phoned|rung)( in)?$/i.test(head.text);
+    /\b(not|last|latest|(was|were|is|are)n't)$/i.test(wordsBefore(segment.chunks, head)) && /^(called|phoned|rung)( in)?$/i.test(head.text);
   const meaning = isByUs || isPassive || isOfThem || isFromUs ? byUs(phrase, named) : named;
-  // `people to call`: nobody says that they were.
-  if (
-    /\b(people|persons?|contacts?|customers?|leads?|prospects?|clients?|those|ones|list|everyone|anyone|somebody) to$/i.test(
-      wordsBefore(segment, head),
-    )
-  )
-    segment.refuse();
-  // The buyer of a company has that part in the purchase.
-  if (phrase.of === 'company' && /^buyers?$/i.test(head.text)) segment.refuse();
-  // Who wants to buy has not bought.
-  if (/\b(wants?|wish(es)?|hopes?|intends?|plans?|would like|is about|are about|going) to$/i.test(wordsBefore(segment, head)))
-    segment.refuse();
-  const text = segment.chunks.map((chunk) => chunk.text).join(' ');
-  // `a member or spent over 2,000`: who is meant by the one is not said by the other.
-  if (saysNothingBeside(segment)) segment.refuse();
-  // Who spends much is a spender: how much, nobody said.
-  if (/\bspenders?$/i.test(head.text) && !segment.chunks.some(({ kind }) => kind === 'limit')) segment.refuse();
-  // `bought not glaze but clay`: what stands behind is so.
-  if (/\bnot \S+ but (?!not\b|never\b)/i.test(text)) segment.refuse();
-  // `one order only` is once, which is not asked in that order of words.
-  if (/\b(one|1|single) \S+ only\b/i.test(text)) segment.refuse();
-  // `the number of orders is 3` is not at least three, and what renews within a week has not renewed.
-  if (
-    /\bnumber of \S+ (is|equals|=) \d/i.test(text) ||
-    (/^renews$/i.test(head.text) && segment.chunks.some(({ kind }) => kind === 'window' || kind === 'next'))
-  )
-    segment.refuse();
-  // Who never came back has been here: since when they have not, nobody said.
-  if (/\b(not|never|n't) (came|come) back( to us)?$/i.test(text)) segment.refuse();
-  // Everybody who is here came at some time: back from where is said by what they did before.
-  if (/\b(came|come) back\b/i.test(head.text) && !segment.chunks.some(({ kind }) => kind === 'window')) segment.refuse();
-  // `deals that are still open` were not opened.
-  if (/^open$/i.test(head.text) && segment.chunks.some(({ cue }) => cue === 'deal')) segment.refuse();
-  // `never bought one`: of what, nobody said.
-  if (/\b(not|never|n't) \S+ one$/i.test(text)) segment.refuse();
-  // On which days something was done twice is not asked of anything.
-  if (/\b((in|on|within) (one|the same|a single)|in a) day\b/i.test(text)) segment.refuse();
-  // Who came back after 90 days did nothing for so long, and within so many days of something is no number of days either.
-  if (segment.chunks.some(({ limit }, at) => limit?.of === 'days' && /^(after|within)$/i.test(segment.chunks[at - 1]?.text ?? '')))
-    segment.refuse();
-  // When an event takes place is not told by who registers for it.
-  if (/\b((still|yet) to come|coming up|upcoming)\b/i.test(text)) segment.refuse();
-  // `bought glaze but deal in quote`: a deal is no thing that was bought.
-  if (segment.chunks.some((chunk) => chunk.cue === 'deal' && chunk !== head) && !isOfDeals(phrase, meaning)) segment.refuse();
-  if (isCompanySaid(segment.chunks)) segment.refuse();
-  // `came to Kiln opening and email contains gmail`: a fact contains that, and no evening.
-  if (segment.chunks.some(({ cue }, at) => cue === 'contains' && segment.chunks[at - 1]?.meanings.some(({ kind }) => kind === 'field')))
-    segment.refuse();
+  if (isNoSignalLine(phrase, segment, head, meaning)) segment.refuse();
   const later = laterLine(phrase, segment, head, meaning);
   if (later) return later;
   // `within 14 days of joining`: what that is reckoned from is nothing that happened.
@@ -95,6 +48,8 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
       segment.use(chunk);
   });
   const isNot = segment.takeNot(kept) !== (head.cue === 'empty');
+  // `attended for two hours`: how long it took is not known.
+  if (!isNot && lastsFor(kept)) segment.refuse();
   const said = windowOf(segment.takeWindow(kept), isNot);
   // Nobody has been silent ever since.
   const within = said ?? (head.cue === 'empty' && typeof type === 'string' ? SILENT_FOR : undefined);
@@ -181,9 +136,6 @@ const BY_A_CHANNEL = /\b(?:by|via|over) (chat|text|sms|e-?mail)\b/i;
 const isCall = ({ catalogue }: Phrase, type: SignalTypes): boolean =>
   typeof type === 'number' && /^call\.(made|received)$/.test(catalogue.get('signalType', type)?.key ?? '');
 
-const isOfDeals = ({ catalogue }: Phrase, { type }: MeaningOf<'signal'>): boolean =>
-  typeof type === 'number' && /^deal\./.test(catalogue.get('signalType', type)?.key ?? '');
-
 /** Whom we never called has not been called by us, whatever they did. */
 const BY_US: Readonly<Record<string, string>> = {
   'call.received': 'call.made',
@@ -196,22 +148,6 @@ function byUs({ catalogue }: Phrase, meaning: MeaningOf<'signal'>): MeaningOf<'s
   const type = other === undefined ? undefined : catalogue.find('signalType', other);
   return type ? { ...meaning, type: type.id } : meaning;
 }
-
-/** Whether one side of an `or` is a noun that names nothing in particular. */
-function saysNothingBeside({ chunks }: Segment): boolean {
-  const at = chunks.findIndex(({ kind, text }) => kind === 'joint' && /^or$/i.test(text));
-  if (at < 0) return false;
-  return [chunks.slice(0, at), chunks.slice(at + 1)].some((side) => {
-    const said = side.filter(({ kind, cue }) => kind !== 'filler' && cue !== 'oneOf');
-    return said.length > 0 && said.every(({ text, meanings }) => meanings.length === 0 && GENERAL_NOUNS.has(stem(text)));
-  });
-}
-
-const wordsBefore = (segment: Segment, head: Chunk): string =>
-  segment.chunks
-    .slice(0, segment.chunks.indexOf(head))
-    .map(({ text }) => text)
-    .join(' ');
 
 /** Nothing for more than a month is nothing in the last month. */
 const windowOf = (window: Window | undefined, isNot: boolean): Window | undefined =>

@@ -44,7 +44,8 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     listed(`let a plan lapse, lapse of a plan, plan lapsed, membership ended, membership has ended, plan has ended, subscription ended, subscription has ended, membership ran out, membership expired, lapsed, lapse, let their plan lapse, plan ended, plan ran out, cancelled a plan,
     cancelled their plan, let a membership lapse, membership lapsed, cancelled a membership, cancelled their membership, stopped a plan,
     plan expired, expired, has expired, have expired, stopped their plan, stopped a membership, stopped their membership, ended their plan, ended a plan, gave up their plan, gave up a plan,
-    cancelled, cancelled their, quit their plan, did not renew their plan, dropped their plan`),
+    cancelled, cancelled their, plan stopped, membership stopped, subscription stopped, subscription lapsed, subscription expired, subscription ran out,
+    stopped subscription, stopped their subscription, quit their plan, did not renew their plan, dropped their plan`),
   'message.sent':
     listed(`was sent a message, we texted, was texted, were texted, we wrote to, we emailed, we messaged, we mailed, we sent a message, received, received from us, were sent a message, got a message, received a message, got an email, received an email, was sent an email, was emailed,
     were emailed, was written to, were written to, been sent a message, been emailed, been sent an email, received a mail, got a mail,
@@ -116,7 +117,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
   'deal.won': listed(`agreed to a deal, won a deal, deal won, agreed deal, closed a deal, had a deal won, signed a deal`),
   'deal.lost': listed(`had a deal lost, lost a deal, deal lost, turned down a deal, said no to a deal`),
   'consent.given':
-    listed(`gave consent, gave their consent, gave us consent, opted in, agreed to be written to, gave permission, joined the newsletter,
+    listed(`gave consent, consent was given, gave their consent, gave us consent, opted in, agreed to be written to, gave permission, joined the newsletter,
     signed up for the newsletter, signed up to the newsletter, joined our newsletter, signed up for our newsletter`),
   'consent.withdrawn': listed(
     `withdrew consent, opted out, withdrew their consent, took back consent, took their consent back, revoked consent`,

@@ -1,0 +1,67 @@
+import { Catalogue, isGroup, lineText, readPhrase, type Condition } from '../../index.ts';
+import { DEFINITIONS, WORKSPACE } from '../../testing/definitions.ts';
+
+const catalogue = new Catalogue(WORKSPACE, DEFINITIONS);
+const NOW = Date.UTC(2026, 10, 28, 10);
+const written = (condition: Condition): string =>
+  isGroup(condition) ? condition.of.map(written).join(' and ') : lineText(condition, catalogue);
+/** The readings that leave out no word. */
+const whole = (text: string): string[] =>
+  readPhrase(text, catalogue, { now: NOW })
+    .readings.filter(({ unread }) => unread.length === 0)
+    .map(({ condition }) => written(condition));
+
+const DONE = [
+  ['bought', 'clay'],
+  ['ordered', 'teapots'],
+  ['visited', 'pricing'],
+  ['looked at', 'kilns'],
+  ['downloaded', 'catalogue'],
+  ['left the checkout with', 'clay'],
+] as const;
+const FOR_WHAT = ['for their studio', 'for a garden', 'about decoration', 'from an advert', 'during a fast', 'by a dealer'];
+
+describe('names of what somebody did something to', () => {
+  it('are no further ones where it is said what that was for, or where', () => {
+    for (const [verb, thing] of DONE)
+      for (const what of FOR_WHAT)
+        for (const behind of ['', ' this year']) {
+          const phrase = `${verb} ${thing} ${what}${behind}`;
+          expect({ phrase, readings: whole(phrase) }).toEqual({ phrase, readings: [] });
+        }
+  });
+
+  it('are several where an “or” stands between them', () => {
+    for (const [verb, thing] of DONE) {
+      const [reading = ''] = whole(`${verb} ${thing} or garden`);
+      expect(reading).toContain(thing);
+      expect(reading).toContain('garden');
+    }
+  });
+
+  it('are none where it is said with what, or for whom, something was done', () => {
+    for (const phrase of [
+      'ordered with a voucher',
+      'ordered for a neighbour',
+      'visited from an advert',
+      'downloaded for a neighbour',
+      'registered with a neighbour',
+      'liked the teacher',
+    ])
+      expect({ phrase, readings: whole(phrase) }).toEqual({ phrase, readings: [] });
+    for (const phrase of ['orders for clay', 'orders with clay', 'paid for clay', 'spent 500 on clay', 'left the checkout with clay'])
+      expect([phrase, whole(phrase)[0]]).toEqual([phrase, expect.stringContaining('line is clay')]);
+  });
+
+  it('are not how many people something was done for, nor how long it took', () => {
+    for (const phrase of [
+      'registered for four people',
+      'registered with three people',
+      'ordered for four',
+      'visited pricing for 5 minutes',
+    ])
+      expect({ phrase, readings: whole(phrase) }).toEqual({ phrase, readings: [] });
+    expect(whole('ordered for 500')[0]).toContain('500');
+    expect(whole('has not ordered for 5 weeks')[0]).toContain('5 weeks');
+  });
+});

@@ -1,0 +1,156 @@
+import { type Chunk } from './chunks.ts';
+import { type Meaning } from './lexicon.ts';
+import { meaningOf } from './meanings.ts';
+import { stem } from './tokens.ts';
+import { MEASURING } from './words/language.ts';
+
+/** Where a piece stands of which it is asked whether it is a name: of what was bought, visited, started. */
+interface Place {
+  /** the pieces among which names are looked for */
+  readonly within: readonly Chunk[];
+  /** the keys of the types of signals that the line is about; none where it is about something else */
+  readonly types: readonly string[];
+  /** behind a word of the same name */
+  readonly isOpen: boolean;
+  /** right behind the word of what happened, or another name */
+  readonly isDirect: boolean;
+  readonly isAfterOr: boolean;
+  /** known to be a name of this kind */
+  readonly isKnown: boolean;
+  /** what was last found to be a name */
+  readonly last: Chunk | undefined;
+}
+
+/** Whether a piece that might be a name is none, because it says something else where it stands. */
+export function isNoName(chunk: Chunk, { within, types, isOpen, isDirect, isAfterOr, isKnown, last }: Place): boolean {
+  const before = within[within.indexOf(chunk) - 1];
+  if (isMeasure(chunk, isOpen, before) || isSeason(within, chunk) || isOfAnother(within, chunk)) return true;
+  if (!isKnown) {
+    // Who stands at a stage is not what was bought.
+    if (chunk.meanings.some(({ kind }) => kind === 'stage' || (kind === 'band' && !isDirect && types.length > 0))) return true;
+    if (isWhere(within, chunk)) return true;
+    if ((!isDirect || isAfterOr || (isOpen && meaningOf(chunk, 'answer'))) && isCalledOtherwise(chunk)) return true;
+    if (isAfterOr && isAskedOf(within, chunk)) return true;
+  }
+  if (/^turn(s|ed|ing)?$/i.test(chunk.text) && within[within.indexOf(chunk) + 1]?.kind === 'limit') return true;
+  if (types.length === 0) return false;
+  // `clay during Lent`, `clay despite the price`: nothing is called so.
+  if (chunk.kind === 'free' && NO_PART_OF_A_NAME.test(chunk.text)) return true;
+  return (
+    isDomain(within, chunk) ||
+    isFormElsewhere(chunk, types) ||
+    isOfAPlanThatEnded(within, chunk, types) ||
+    isOfOthers(chunk, types) ||
+    (!isOpen && (isBehindAnother(within, chunk, last) || isWithSomething(within, chunk, types)))
+  );
+}
+
+/** `a wheel for their studio`: what it is for, and where, is not another name. */
+function isBehindAnother(within: readonly Chunk[], chunk: Chunk, last: Chunk | undefined): boolean {
+  if (!last) return false;
+  const between = within.slice(within.indexOf(last) + 1, within.indexOf(chunk));
+  return !between.some(({ kind }) => kind === 'joint' || kind === 'not') && between.some(({ text }) => PREPOSITION.test(text));
+}
+const PREPOSITION = /^(for|with|from|by|at|on|in|about|over|to|via|through|during|as|into|because)$/i;
+
+const NO_PART_OF_A_NAME =
+  /^(via|through|during|because|despite|against|near|nearby|towards?|among|inside|regarding|concerning|beside|besides|per|versus|instead)$/i;
+
+/** Behind which words nothing stands by which what happened is called, by how the key of its type begins: `ordered with a voucher` */
+const OTHER_THINGS: Readonly<Record<string, RegExp>> = {
+  order: /^(with|for|by|at|during|about)$/i,
+  checkout: /^(for|by|at|on|during|about)$/i,
+  page: /^(with|for|by|from|during)$/i,
+  event: /^(with|from|by|about)$/i,
+  file: /^(with|for|from|by|at|on)$/i,
+  plan: /^(with|from|by|about)$/i,
+  course: /^(with|from|by|about)$/i,
+};
+function isWithSomething(within: readonly Chunk[], chunk: Chunk, types: readonly string[]): boolean {
+  const at = within.indexOf(chunk);
+  const head = within.slice(0, at).findLastIndex(({ kind, cue }) => kind !== 'filler' && cue !== 'from' && cue !== 'to');
+  const said = within[head];
+  const done = said && meaningOf(said, 'signal');
+  // `orders for clay`, `spent 500 on glaze`
+  const isDone = said?.kind === 'joint' || (done && !done.spent && /(ed|bought|got|came|went)$/i.test(said.text));
+  const other = OTHER_THINGS[types[0]?.split('.')[0] ?? ''];
+  return isDone === true && other !== undefined && within.slice(head + 1, at).some(({ text }) => other.test(text));
+}
+
+/** Which types of signals some nouns belong to, by how their keys begin. */
+const NOUNS_OF: Readonly<Record<string, readonly string[]>> = {
+  form: ['form'],
+  questionnaire: ['form'],
+  quiz: ['form'],
+  survey: ['form'],
+  course: ['course', 'event'],
+  plan: ['plan'],
+  membership: ['plan'],
+};
+
+/** Whether a noun belongs to other types of signals: nobody finishes a form where a course is meant. */
+export function isOfOthers({ text }: Chunk, types: readonly string[]): boolean {
+  const kinds = NOUNS_OF[stem(text)];
+  return kinds !== undefined && types.length > 0 && !types.some((key) => kinds.includes(key.split('.')[0] ?? ''));
+}
+
+/** Whether a chunk is the name of a form where nothing of a form, nor of what is booked by one, is meant. */
+const isFormElsewhere = ({ meanings, size }: Chunk, types: readonly string[]): boolean =>
+  size > 1 && meanings.length > 0 && meanings.every(({ kind }) => kind === 'form') && !types.some((key) => /^(form|event)\./.test(key));
+
+/** `attended the raku evening and their bench ran out`: of what is not about plans, a plan that ended is no name. */
+function isOfAPlanThatEnded(within: readonly Chunk[], chunk: Chunk, types: readonly string[]): boolean {
+  if (types.some((key) => key.startsWith('plan.'))) return false;
+  const at = within.indexOf(chunk);
+  return [at, at + 1].some((each) => /^(ran|expired|ended)$/i.test(within[each]?.text ?? '') && within[each]?.kind === 'free');
+}
+
+/** What was bought in the evening is no evening; the raku evening is one, and a campaign may be called so: `campaign is spring` */
+const isMeasure = ({ text }: Chunk, isBehindAName: boolean, before: Chunk | undefined): boolean =>
+  MEASURING.has(stem(text)) && !SAYS_SO.test(before?.text ?? '') && !(isBehindAName && /^(morning|afternoon|evening|night)$/i.test(text));
+
+export const SAYS_SO = /^(is|=|:|contains?|containing|starts with|called)$/i;
+
+/** `in the spring`: a time of the year, of which nobody knows from when to when it is; the spring fair is none. */
+function isSeason(chunks: readonly Chunk[], chunk: Chunk): boolean {
+  if (!/^(spring|summer|autumn|winter)$/i.test(chunk.text)) return false;
+  const at = chunks.indexOf(chunk);
+  const [before, behind] = [chunks[at - 1], chunks[at + 1]];
+  return /^(in|the|this|last|next|during|since)$/i.test(before?.text ?? '') && behind?.kind !== 'free' && behind?.kind !== 'thing';
+}
+
+/** `orders in Norway`: of whom a place is known, that is where they are, and nothing that they bought. */
+function isWhere(chunks: readonly Chunk[], chunk: Chunk): boolean {
+  const before = chunks[chunks.indexOf(chunk) - 1];
+  return /^in$/i.test(before?.text ?? '') && chunk.meanings.some(({ kind }) => kind === 'option' || kind === 'value');
+}
+
+/** `last order over 500, fires in their own kiln`: several words by which something else is known are no name of what was bought. */
+const isCalledOtherwise = ({ kind, text, meanings }: Chunk): boolean =>
+  kind === 'thing' && text.includes(' ') && meanings.every(({ kind: each }) => OTHERWISE.has(each));
+const OTHERWISE: ReadonlySet<Meaning['kind']> = new Set(['answer', 'option', 'field', 'tag', 'scorecard', 'band']);
+
+/** `registered for the raku evening or keenness over 60`, `bought glaze or eager`: what is asked of people is no name. */
+function isAskedOf(chunks: readonly Chunk[], chunk: Chunk): boolean {
+  const { meanings } = chunk;
+  if (meanings.some(({ kind }) => kind === 'band' || kind === 'audience')) return true;
+  const next = chunks[chunks.indexOf(chunk) + 1];
+  const isTested = next !== undefined && (['limit', 'window', 'next'].includes(next.kind) || /^(is|are|=|:)$/i.test(next.text));
+  return isTested && meanings.some(({ kind }) => kind === 'field' || kind === 'scorecard');
+}
+
+/** `email at guild.example`: that is no evening and no plan. */
+const isDomain = (chunks: readonly Chunk[], chunk: Chunk): boolean =>
+  /^[\p{L}\d-]+(\.[\p{L}\d-]+)+$/u.test(chunk.text) &&
+  chunk.kind === 'free' &&
+  /^at$/i.test(chunks[chunks.indexOf(chunk) - 1]?.text ?? '') &&
+  /^e-?mails?$/i.test(chunks[chunks.indexOf(chunk) - 2]?.text ?? '');
+
+/** `looked at wheels and is a beginner`: what is said of somebody is nothing that they looked at. */
+function isOfAnother(chunks: readonly Chunk[], chunk: Chunk): boolean {
+  const before = chunks.slice(0, chunks.indexOf(chunk));
+  const at = before.findLastIndex(({ kind }) => kind !== 'filler');
+  return (
+    before[at]?.kind === 'joint' && before.slice(at + 1).some(({ text }) => /^(is|are|was|were|has|have|does|do|gave|give)$/i.test(text))
+  );
+}
