@@ -25,7 +25,7 @@ export function taken(tokens: readonly Token[], at: number, runs: readonly strin
 
 const AMOUNTS: readonly (readonly [amount: number, runs: readonly string[]])[] = [
   [2, ['couple', 'a couple', 'couple of', 'a couple of']],
-  [0.5, ['half', 'a half', 'half a', 'half an', 'half of a']],
+  [0.5, ['half', 'a half', 'half a', 'half an', 'half of a', 'half of an']],
   [1.5, ['one and a half']],
   [12, ['a dozen']],
   [100, ['a hundred']],
@@ -44,6 +44,8 @@ export function readAmount(tokens: readonly Token[], at: number): Read<number> |
     const length = taken(tokens, at, runs);
     if (length > (best?.length ?? 0)) best = { value, length };
   }
+  // `half of those`: a part of them is no number.
+  if (best && best.value < 1 && word(tokens, at + best.length) === 'of') return undefined;
   if (best) return best;
   // `the eager ones` are no number.
   const number = /^ones$/i.test(token.text) ? undefined : NUMBER_WORDS.get(token.word);

@@ -138,7 +138,8 @@ const isTestedBehind = (chunks: readonly Chunk[], at: number): boolean => {
 /** `ordered at the fair`, `attended with a friend`: where something was done, and with whom, is not what somebody is. */
 function isWhereOrWithWhom(chunks: readonly Chunk[], start: number, phrase: Pick<Phrase, 'catalogue'>): boolean {
   const before = chunks.slice(0, start);
-  const saysNothing = ({ kind, cue }: Chunk): boolean => kind === 'filler' || cue === 'to' || cue === 'from';
+  const saysNothing = ({ kind, cue, text }: Chunk): boolean =>
+    kind === 'filler' || cue === 'to' || cue === 'from' || /^from an?$/i.test(text);
   const last = before.findLastIndex((chunk) => !saysNothing(chunk));
   const at = chunks.findIndex((chunk, index) => index >= start && !saysNothing(chunk));
   const isChoice = chunks[at]?.meanings.some(({ kind }) => kind === 'option') === true && chunks[at]?.cue === undefined;
@@ -152,7 +153,7 @@ function isWhereOrWithWhom(chunks: readonly Chunk[], start: number, phrase: Pick
   // `opened with their phone`
   const isBare = chunks[at] !== undefined && !isTestedBehind(chunks, at);
   if (isDone && isThing && isBare && isText(chunks[at] as Chunk, phrase) && between.some(({ text }) => /^with$/i.test(text))) return true;
-  if (isDone && isThing && between.some(({ text }) => /^(at|for|on|during|from|by|about|via|over)$/i.test(text))) return true;
+  if (isDone && isThing && between.some(({ text }) => /^(at|for|on|during|from( an?)?|by|about|via|over)$/i.test(text))) return true;
   // `called a friend`: whom or what it was done to.
   const verb = before[last];
   const isObject = verb !== undefined && meaningOf(verb, 'signal') !== undefined && /(ed|met|bought)$/i.test(verb.text);

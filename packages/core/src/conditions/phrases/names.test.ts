@@ -31,6 +31,25 @@ describe('names of what somebody did something to', () => {
         }
   });
 
+  it('do not stand before what was done, where those stand who did it', () => {
+    for (const [verb, thing] of DONE)
+      for (const who of ['angry', 'our best', 'probably', 'formerly angry'])
+        for (const behind of ['', ' this year']) {
+          const phrase = `${who} ${verb} ${thing}${behind}`;
+          expect({ phrase, readings: whole(phrase) }).toEqual({ phrase, readings: [] });
+        }
+    expect(whole('clay orders')[0]).toContain('line is clay');
+  });
+
+  it('do not stand behind a time or a number of times where it is said how, for whom or with what', () => {
+    for (const done of ['ordered', 'visited a page', 'downloaded a file', 'came to an event', 'left the checkout', 'liked a post'])
+      for (const when of ['twice', 'this year', 'three times in the last 30 days'])
+        for (const how of ['for a neighbour', 'by a dealer', 'during a fast', 'because of rain', 'from an advert']) {
+          const phrase = `${done} ${when} ${how}`;
+          expect({ phrase, readings: whole(phrase) }).toEqual({ phrase, readings: [] });
+        }
+  });
+
   it('are several where an “or” stands between them', () => {
     for (const [verb, thing] of DONE) {
       const [reading = ''] = whole(`${verb} ${thing} or garden`);

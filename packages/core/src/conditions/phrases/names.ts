@@ -33,48 +33,73 @@ export function isNoName(chunk: Chunk, { within, types, isOpen, isDirect, isAfte
     if (isAfterOr && isAskedOf(within, chunk)) return true;
   }
   if (/^turn(s|ed|ing)?$/i.test(chunk.text) && within[within.indexOf(chunk) + 1]?.kind === 'limit') return true;
-  if (types.length === 0) return false;
   // `clay during Lent`, `clay despite the price`: nothing is called so.
   if (chunk.kind === 'free' && NO_PART_OF_A_NAME.test(chunk.text)) return true;
-  return (
-    isDomain(within, chunk) ||
-    isFormElsewhere(chunk, types) ||
-    isOfAPlanThatEnded(within, chunk, types) ||
-    isOfOthers(chunk, types) ||
-    (!isOpen && (isBehindAnother(within, chunk, last) || isWithSomething(within, chunk, types)))
-  );
+  if (!isOpen && (isBehindAnother(within, chunk, last) || isWithSomething(within, chunk, types))) return true;
+  if (types.length === 0) return false;
+  return isDomain(within, chunk) || isFormElsewhere(chunk, types) || isOfAPlanThatEnded(within, chunk, types) || isOfOthers(chunk, types);
 }
 
-/** `a wheel for their studio`: what it is for, and where, is not another name. */
+/** `a wheel for their studio`: what nothing joins to a name before it is not another one. */
 function isBehindAnother(within: readonly Chunk[], chunk: Chunk, last: Chunk | undefined): boolean {
   if (!last) return false;
   const between = within.slice(within.indexOf(last) + 1, within.indexOf(chunk));
-  return !between.some(({ kind }) => kind === 'joint' || kind === 'not') && between.some(({ text }) => PREPOSITION.test(text));
+  return between.some(({ kind }) => kind === 'filler') && !between.some(({ kind }) => kind === 'joint' || kind === 'not');
 }
-const PREPOSITION = /^(for|with|from|by|at|on|in|about|over|to|via|through|during|as|into|because)$/i;
+export const PREPOSITION = /^(for|with|from|by|at|on|in|about|over|to|of|via|through|during|as|into|because|after|before|without|within)$/i;
 
 const NO_PART_OF_A_NAME =
   /^(via|through|during|because|despite|against|near|nearby|towards?|among|inside|regarding|concerning|beside|besides|per|versus|instead)$/i;
 
-/** Behind which words nothing stands by which what happened is called, by how the key of its type begins: `ordered with a voucher` */
-const OTHER_THINGS: Readonly<Record<string, RegExp>> = {
-  order: /^(with|for|by|at|during|about)$/i,
-  checkout: /^(for|by|at|on|during|about)$/i,
-  page: /^(with|for|by|from|during)$/i,
-  event: /^(with|from|by|about)$/i,
-  file: /^(with|for|from|by|at|on)$/i,
-  plan: /^(with|from|by|about)$/i,
-  course: /^(with|from|by|about)$/i,
+/** Behind which words the name of something stands, by how the key of its type begins: `came three times to the raku evening` */
+const NAMED_BEHIND: Readonly<Record<string, RegExp>> = {
+  order: /^(of)$/i,
+  checkout: /^(with|of)$/i,
+  page: /^(to|of|at|on|about)$/i,
+  'event.registered': /^(to|for|at|in|of)$/i,
+  event: /^(to|at|in|of)$/i,
+  file: /^(of)$/i,
+  plan: /^(of|to)$/i,
+  course: /^(of|to)$/i,
+  role: /^(of|as)$/i,
+  group: /^(of|to|into)$/i,
+  deal: /^of$/i,
 };
-function isWithSomething(within: readonly Chunk[], chunk: Chunk, types: readonly string[]): boolean {
+/** `orders for clay`, `500 spent on clay` */
+const NOUN = /\b(orders?|purchases?|visits?|views?|downloads?|registrations?|bookings?)$/i;
+const BEHIND_A_NOUN = /^(for|with|of)$/i;
+const BEHIND_SPENT = /^(on|of|for)$/i;
+/** Behind a time these say where or how something was done: `came in June in a hurry` */
+const OF_ALL_OF_IT = /^(at|in|on|for)$/i;
+/** Behind a fact something else begins: `no phone for a year` */
+const NO_FACT = /^(for|with|about|on|by|without|after|before|because|over)$/i;
+
+const isPlaced = ({ kind, cue }: Chunk): boolean => kind !== 'filler' && cue !== 'from' && cue !== 'to';
+
+/** The prepositions that stand right before a piece. */
+export function prepositionsBefore(within: readonly Chunk[], chunk: Chunk): readonly string[] {
   const at = within.indexOf(chunk);
-  const head = within.slice(0, at).findLastIndex(({ kind, cue }) => kind !== 'filler' && cue !== 'from' && cue !== 'to');
-  const said = within[head];
-  const done = said && meaningOf(said, 'signal');
-  // `orders for clay`, `spent 500 on glaze`
-  const isDone = said?.kind === 'joint' || (done && !done.spent && /(ed|bought|got|came|went)$/i.test(said.text));
-  const other = OTHER_THINGS[types[0]?.split('.')[0] ?? ''];
-  return isDone === true && other !== undefined && within.slice(head + 1, at).some(({ text }) => other.test(text));
+  const head = within.slice(0, at).findLastIndex(isPlaced);
+  return within.slice(head + 1, at).flatMap(({ text }) => (PREPOSITION.test(text) ? [text] : []));
+}
+
+/** `ordered with a voucher`, `ordered twice for a neighbour`: with what, for whom or why something was done. */
+function isWithSomething(within: readonly Chunk[], chunk: Chunk, types: readonly string[]): boolean {
+  const prepositions = prepositionsBefore(within, chunk);
+  if (prepositions.length === 0) return false;
+  const [type = ''] = types;
+  if (type === '') return prepositions.some((text) => NO_FACT.test(text));
+  const said = within.slice(0, within.indexOf(chunk)).findLast(isPlaced);
+  const named = NAMED_BEHIND[type] ?? NAMED_BEHIND[type.split('.')[0] ?? ''];
+  if (!named) return false;
+  const isSpent = within.some((each) => meaningOf(each, 'signal')?.spent);
+  const isNoun = said && meaningOf(said, 'signal') && NOUN.test(said.text);
+  const mayStand = (text: string): boolean => {
+    if (isSpent) return BEHIND_SPENT.test(text) && !(said?.kind === 'window' && !/^on$/i.test(text));
+    if (said?.kind === 'window' && OF_ALL_OF_IT.test(text) && type !== 'event.registered') return false;
+    return named.test(text) || (isNoun === true && BEHIND_A_NOUN.test(text));
+  };
+  return !prepositions.every(mayStand);
 }
 
 /** Which types of signals some nouns belong to, by how their keys begin. */
@@ -151,6 +176,7 @@ function isOfAnother(chunks: readonly Chunk[], chunk: Chunk): boolean {
   const before = chunks.slice(0, chunks.indexOf(chunk));
   const at = before.findLastIndex(({ kind }) => kind !== 'filler');
   return (
-    before[at]?.kind === 'joint' && before.slice(at + 1).some(({ text }) => /^(is|are|was|were|has|have|does|do|gave|give)$/i.test(text))
+    before[at]?.kind === 'joint' &&
+    before.slice(at + 1).some(({ text }) => /^(is|are|was|were|has|have|does|do|gave|give|their|his|her|whose)$/i.test(text))
   );
 }

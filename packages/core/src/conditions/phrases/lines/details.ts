@@ -2,6 +2,7 @@ import { type DetailField } from '../../../intake/signal-types.ts';
 import { type DetailCondition, type SignalTypes } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { meaningOf, type MeaningOf } from '../meanings.ts';
+import { PREPOSITION } from '../names.ts';
 import { type Segment } from '../segment.ts';
 import { stem } from '../tokens.ts';
 import { GENERAL_NOUNS } from '../words/language.ts';
@@ -13,11 +14,18 @@ export const detailsOf = ({ catalogue }: Phrase, type: SignalTypes): readonly De
 
 export const withWhere = (where: DetailCondition[]): { where?: DetailCondition[] } => (where.length > 0 ? { where } : {});
 
+/** Verbs behind which it is said what was done to what. */
+const DONE_TO =
+  /^(ordered|bought|buys?|purchased|paid|spent|visited|looked|viewed|saw|seen|browsed|downloaded|fetched|left|abandoned|walked|registered|signed|booked|enrolled|attended|attend|will|coming|be|been|turned|showed|placed|came|comes|went|won|joined|started|began|finished|completed|took|liked|shared|commented|missed|had|met|called|wrote)\b/i;
+
 /** What follows the word of what happened, and what stands just before it: `glaze orders`, `ordered glaze`, `the glaze shelf email was opened` */
 export function beside(own: readonly Chunk[], segment: Segment): readonly Chunk[] {
   const at = own.findIndex((chunk) => segment.isUsed(chunk) && (meaningOf(chunk, 'signal') || meaningOf(chunk, 'planEnd')));
   const before = own[at - 1]?.kind === 'not' ? own[at - 2] : own[at - 1];
-  if (before && (before.kind === 'free' || meaningOf(before, 'family') || meaningOf(before, 'detail')))
+  // `loyal customers`, `angry guests who ordered`: before a verb stands who did it, and not what it was done to.
+  const behind = own.slice(at + 1).find(({ kind, text }) => kind !== 'filler' || PREPOSITION.test(text));
+  const isDone = DONE_TO.test(own[at]?.text ?? '') || behind?.kind === 'free';
+  if (before && !isDone && (before.kind === 'free' || meaningOf(before, 'family') || meaningOf(before, 'detail')))
     return own.slice(own.indexOf(before));
   const named = own
     .slice(0, at)
@@ -77,9 +85,11 @@ const MAIN_DETAILS = ['campaign', 'plan', 'event', 'file', 'course', 'group', 'r
 /** Behind which words these are named: `wrote by chat`, `met about wheels`, `liked something on a network`. Otherwise another thing is spoken of. */
 const NAMED_BEHIND: Readonly<Record<string, RegExp>> = {
   network: /^(on|in|via|over)$/i,
-  subject: /^(about|regarding|concerning|re|on|over|subject|is)$/i,
+  subject: /^(about|regarding|concerning|re|subject|is)$/i,
   channel: /^(by|via|through|over|on|per|in|channel|is)$/i,
 };
+
+const CHANNEL = /^(e-?mail|text|sms|chat|phone|post|letter)$/i;
 
 /** Whether a detail of which anything may be said is not what these words tell: `liked the teacher` */
 function isSomethingElse(own: readonly Chunk[], detail: string, [text = '']: readonly string[]): boolean {
@@ -87,7 +97,10 @@ function isSomethingElse(own: readonly Chunk[], detail: string, [text = '']: rea
   const at = own.findIndex((chunk) => chunk.text.toLowerCase().split(' ')[0] === word);
   const before = own.slice(0, at).findLast(({ text: said }) => !/^(an?|the|our|their|any)$/i.test(said))?.text ?? '';
   const isOfAPost = /^posts?$/i.test(own[at + 1]?.text ?? '');
-  return NAMED_BEHIND[detail]?.test(before.split(' ').at(-1) ?? '') === false && !isOfAPost;
+  // `liked something last month on a bus`
+  const isBehindATime =
+    own[own.findLastIndex(({ kind }, index) => index < at && kind !== 'filler')]?.kind === 'window' && detail === 'network';
+  return isBehindATime || (NAMED_BEHIND[detail]?.test(before.split(' ').at(-1) ?? '') === false && !isOfAPost);
 }
 
 /** What else is said of a signal: which line or product, plan, page, form and answer. */
@@ -127,5 +140,7 @@ export function whereOf(phrase: Phrase, segment: Segment, type: SignalTypes, own
   // `started a form`: no plan is called so. `given the role member`: a role may be.
   if (main !== 'role' && texts.some((text) => GENERAL_NOUNS.has(stem(text.split(' ').at(-1) ?? '')))) segment.refuse();
   if (main && isSomethingElse(own, main, texts)) segment.refuse();
+  // No other channels are known.
+  if (main === 'channel' && texts.some((text) => !CHANNEL.test(text))) segment.refuse();
   return main ? [detailIs(main, texts)] : [];
 }

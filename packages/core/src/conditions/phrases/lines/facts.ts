@@ -226,6 +226,9 @@ function takeFor(segment: Segment, name: string): Pick<Limit, 'op' | 'value'> | 
 /** Behind an "is" stands what a fact is; without one it may stand before its name, too: `Hollin city` */
 function whereItIsSaid({ chunks }: Segment, head: Chunk): readonly Chunk[] {
   const behind = chunks.slice(chunks.indexOf(head) + 1);
+  // `guests came through a friend`, `guests with phone or email`: who it is that came, or has it, is not what it is.
+  const isTheirs = COMING.test(head.text) || /^(with|without|has|have|having|by)$/i.test(chunks[chunks.indexOf(head) - 1]?.text ?? '');
+  if (isTheirs) return behind;
   // `email at guild.example and came from campaign spring`: what is joined to a fact from before is of another one.
   const isJoined = chunks.slice(0, chunks.indexOf(head)).some(({ joint }) => joint === 'and');
   if (isJoined && behind.some(({ kind }) => kind === 'free' || kind === 'thing')) return behind;

@@ -2,6 +2,8 @@ import { type Condition } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { meaningOf } from '../meanings.ts';
 import { type Segment } from '../segment.ts';
+import { stem } from '../tokens.ts';
+import { MEASURING } from '../words/language.ts';
 import { datedAhead, datedBy } from './dates.ts';
 import { detailIs, NEVER, noneIf, type Phrase } from './phrase.ts';
 import { beside, whereOf, withWhere } from './details.ts';
@@ -21,6 +23,7 @@ export function planLine(phrase: Phrase, segment: Segment, head: Chunk): Conditi
   const [lapse] = typesOf(phrase, 'plan.lapsed');
   if (type.length === 0 || segment.chunks.some((chunk) => meaningOf(chunk, 'signal') ?? meaningOf(chunk, 'planEnd'))) return undefined;
   segment.head(head);
+  segment.isOfTypes(['plan.started', 'plan.renewed']);
   // `plan is Kiln and company is a café`
   if (segment.cue('company', 'deal', 'contains', 'starts', 'ends')) segment.refuse();
   segment.takeWord(/^members? of$/i);
@@ -50,6 +53,7 @@ const NO_NAME = /^(new|newest|churned|former|past|old|oldest|lost|loyal|long-tim
 const mayBeName = ({ kind, meanings, text }: Chunk): boolean =>
   (kind === 'free' || kind === 'thing') &&
   !text.includes('.') &&
+  !MEASURING.has(stem(text)) &&
   !meanings.some((each) => each.kind === 'stage' || each.kind === 'band' || each.kind === 'person' || each.kind === 'signal');
 
 /** `Shelf or Kiln members`: what stands right before the word for a plan is its name, whatever else is called so. */
@@ -72,6 +76,7 @@ export function planEndLine(phrase: Phrase, segment: Segment, head: Chunk): Cond
   // `bench ends next week or city contains wick`
   if (segment.cue('company', 'deal', 'contains', 'starts', 'ends')) segment.refuse();
   segment.head(head);
+  segment.isOfTypes(['plan.started', 'plan.renewed']);
   const isNot = segment.takeNot();
   const dated = IS_OVER.test(head.text) ? datedBy(phrase, segment, false) : datedAhead(phrase, segment);
   const isNamed = meaningOf(head, 'planEnd') === undefined;

@@ -47,6 +47,8 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
     if (index > kept.indexOf(head) && /^no$/i.test(chunk.text) && kept[index + 1]?.meanings.some(({ kind }) => kind === 'answer'))
       segment.use(chunk);
   });
+  // What was done in the past was done.
+  segment.use(segment.unused(kept).find(({ cue, text }) => cue === 'ever' && /^(previously|in the past|before now)$/i.test(text)));
   const isNot = segment.takeNot(kept) !== (head.cue === 'empty');
   // `attended for two hours`: how long it took is not known.
   if (!isNot && lastsFor(kept)) segment.refuse();

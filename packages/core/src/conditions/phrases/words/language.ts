@@ -5,12 +5,14 @@ export const FILLERS: ReadonlySet<string> = new Set(
    also currently now already yet still just please show find list give get me only ones want whose when while get got into onto out up off about
    around both either themselves themself you your i would should can could may might will shall going went goes go come came comes with folks own back
    worth number address value took take taken made make let live lives living speak speaks speaking speaker based located stopped stop sort kind type been used gave give whoever lead prospect folk stuck still remain remaining
-   using names named where did done happened happen total altogether overall cost costing costs really actually else w/ count well`.split(/\s+/),
+   using names named where did done happened happen total altogether overall cost costing costs really actually else w/ count well`.split(
+    /\s+/,
+  ),
 );
 
 /** Words by which things are compared, measured or put in time: none of them is the name of a thing that was bought or visited. */
 export const MEASURING: ReadonlySet<string> = new Set(
-  `litre liter kilo kilogram gram kg bag pack packet box bottle pair metre meter daily weekly monthly yearly regularly rarely because due despite instead together second third fourth fifth biggest largest highest smallest lowest more less most least fewer average mean median total often seldom much many other another again different same every each after before since until within big bigger large larger small
+  `litre liter kilo kilogram gram kg bag pack packet box bottle pair metre meter daily weekly monthly yearly regularly rarely because due despite instead together second third fourth fifth biggest largest highest smallest lowest more less most least fewer average mean median total often seldom much many other another again different same best loyal top good great frequent valuable potential likely unlikely probably almost nearly maybe perhaps possibly definitely certainly mostly mainly half usually sometimes always occasionally frequently every each after before since until within big bigger large larger small
    rate size longer shorter minute hour returning kept asked joining graded picked review reviewed star starred rated rating
    stopped stop quit ceased online offline sale card cash credit easter christmas midsummer spring summer autumn winter
    month week quarter weekend weekday morning afternoon evening night monday tuesday wednesday thursday friday saturday sunday january february april june july august september october november december`.split(
