@@ -130,7 +130,10 @@ export class Lexicon {
       if (rest.length > 0) this.#addKey(rest.join(' ').replace(/-/g, ' '), { ...meaning, isPart: true });
     }
     for (const family of catalogue.all('family')) this.#named(family, { kind: 'family', family: family.id });
-    for (const stage of catalogue.ladder()) this.#named(stage, { kind: 'stage', stage: stage.id });
+    for (const stage of catalogue.ladder()) {
+      this.#named(stage, { kind: 'stage', stage: stage.id });
+      if (/^customers?$/i.test(stage.name)) this.#add('client', { kind: 'stage', stage: stage.id });
+    }
     for (const card of catalogue.all('scorecard')) {
       if (card.body.of === 'deal') continue;
       this.#add(card.name, { kind: 'scorecard', scorecard: card.id });

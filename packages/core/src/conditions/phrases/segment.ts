@@ -154,7 +154,10 @@ export class Segment {
   takeSince(isNot: boolean): Window | undefined {
     const chunk = this.unused().find((each) => each.kind === 'window');
     const window = chunk?.window;
-    const isFor = /^for (?!less|under|fewer|not|no|at most|up)/i.test(chunk?.text ?? '') && typeof window === 'object' && 'last' in window;
+    const isFor =
+      /^for (?!less|under|fewer|below|within|not|no|at most|up|<)/i.test(chunk?.text ?? '') &&
+      typeof window === 'object' &&
+      'last' in window;
     if (isFor && isNot) return undefined;
     this.use(chunk);
     return isFor ? { olderThan: window.last, unit: window.unit } : window;

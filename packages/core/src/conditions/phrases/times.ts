@@ -41,10 +41,34 @@ const LESS_THAN = [
   'not longer than',
   'no longer than',
   'not even',
+  'below',
   '<',
   '<=',
 ];
-const MORE_THAN = ['more than', 'over', 'longer than', 'at least', 'older than', 'longer ago than', 'above', '>', '>='];
+const MORE_THAN = [
+  'more than',
+  'over',
+  'longer than',
+  'at least',
+  'older than',
+  'longer ago than',
+  'above',
+  'greater than',
+  'exceeding',
+  'in excess of',
+  'upwards of',
+  'beyond',
+  '>',
+  '>=',
+];
+
+/** Periods that have begun, and their letters: `YTD` */
+const TO_DATE = [
+  ['week', 'wtd'],
+  ['month', 'mtd'],
+  ['quarter', 'qtd'],
+  ['year', 'ytd'],
+] as const;
 
 const FOR_MORE_THAN = MORE_THAN.map((run) => `for ${run}`);
 const FOR_LESS_THAN = LESS_THAN.map((run) => `for ${run}`);
@@ -95,10 +119,16 @@ export function readWindow(tokens: readonly Token[], at: number, today: Today | 
   if (recent && since > 0) return made({ last: recent.value.n, unit: recent.value.unit }, recent.length + since);
   const last = readLast(tokens, at, here);
   if (last) return made(last.value, last.length);
-  const isThis = taken(tokens, at, ['this', 'in this', 'during this', 'so far this']);
-  const toDate = taken(tokens, at, ['ytd', 'year to date', 'in the year to date', 'this year to date']);
-  const year = toDate > 0 && here !== undefined ? calendarPeriod('year', here) : undefined;
-  if (year) return made({ from: writeDay(year.from), to: writeDay(year.to) }, toDate);
+  const isThis = taken(
+    tokens,
+    at,
+    ['this', 'in this', 'during this', 'so far this'].flatMap((run) => [run, `${run} calendar`]),
+  );
+  for (const [unit, short] of TO_DATE) {
+    const toDate = taken(tokens, at, [short, `${unit} to date`, `in the ${unit} to date`, `this ${unit} to date`]);
+    const begun = toDate > 0 && here !== undefined ? calendarPeriod(unit, here) : undefined;
+    if (begun) return made({ from: writeDay(begun.from), to: writeDay(begun.to) }, toDate);
+  }
   const period = isThis > 0 && here !== undefined ? calendarPeriod(word(tokens, at + isThis), here) : undefined;
   if (period) return made({ from: writeDay(period.from), to: writeDay(period.to) }, isThis + 1);
   const rate = at > 0 && isRated(tokens, at) ? taken(tokens, at, ['a', 'an', 'per', 'each', 'every']) : 0;

@@ -27,6 +27,8 @@ export function dealLine(phrase: Phrase, segment: Segment): Condition | undefine
   // `people over 60, deal in quote`
   if (segment.unused().some((chunk) => chunk.kind === 'limit' && isOfSomebody(segment.chunks, chunk))) segment.refuse();
   const limit = segment.takeLimit();
+  // `deal in quote for 14 days`: so many days are no number of deals.
+  if (limit?.of === 'days') segment.refuse();
   const isMoney = limit !== undefined && (limit.of === 'money' || (!counted && Math.max(...[limit.value].flat()) >= WORTH_FROM));
   const stages = segment.unused().flatMap((chunk) => {
     const key = dealStage(phrase, chunk.text);
