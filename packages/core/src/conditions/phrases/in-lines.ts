@@ -1,9 +1,11 @@
 import { type Catalogue } from '../../settings/catalogue.ts';
-import { isGroup, type Condition, type Leaf, type LeafOf } from '../schema.ts';
+import { isGroup, type Condition, type LeafOf } from '../schema.ts';
 import { type Chunk } from './chunks.ts';
 import { isAfterthought, isCutOff } from './cuts.ts';
+import { inSeries, joined, type Joint, type Lines } from './joints.ts';
 import { countOf, type LineReading, type Phrase } from './lines/phrase.ts';
 import { meaningOf } from './meanings.ts';
+import { deniedIn, isEither, neitherOf } from './neither.ts';
 import { SOMEBODY } from './words/language.ts';
 
 /** What another line costs: words that fit into one belong together. */
@@ -11,7 +13,7 @@ const ANOTHER_LINE = 1;
 /** How much it costs to begin a line with a time that belongs to the line before. */
 const AFTERTHOUGHT = 0.4;
 
-interface Parted {
+interface Parted extends Lines {
   readonly score: number;
   /** what the last line is about, which the next one may leave out: `budget unknown or under 1,000` */
   readonly head?: Chunk | undefined;
@@ -21,22 +23,11 @@ interface Parted {
   readonly object?: readonly Chunk[] | undefined;
   /** what happened in the last line: `bought glaze this month and clay last month` */
   readonly verb?: Chunk | undefined;
+  /** what the last line is about, if a “not” before it says no more than that it is not so: `no phone or email` */
+  readonly denied?: readonly Chunk[] | undefined;
   /** whether two tests of one thing were put together */
   readonly isPutTogether?: boolean | undefined;
-  readonly lines: readonly Condition[];
-  readonly joints: readonly Joint[];
 }
-/** A comma alone may mean either. */
-type Joint = 'and' | 'or' | 'comma';
-
-/** `throws, builds by hand, or slip casts`: a comma before the "or" says that those before it stand for the same. */
-function inSeries(chunks: readonly Chunk[]): readonly Chunk[] {
-  const isComma = ({ kind, text }: Chunk): boolean => kind === 'joint' && text === ',';
-  const last = chunks.findIndex((chunk, at) => isComma(chunk) && chunks[at + 1]?.joint === 'or');
-  const other = chunks.slice(0, Math.max(0, last)).findLastIndex((chunk) => chunk.kind === 'joint' && !isComma(chunk));
-  return chunks.map((chunk, at) => (at > other && at < last && isComma(chunk) ? { ...chunk, joint: 'or' } : chunk));
-}
-
 /** The best way to cut the pieces into several lines, each of which is read whole. */
 export function inLines(
   given: readonly Chunk[],
@@ -73,6 +64,7 @@ export function inLines(
       // `missed an event and who ordered in May`, `left the till but we called them in May`: a sentence of its own.
       const isWho = chunks.slice(start, end).some(({ text }) => /^(who|we|i|they)\b/i.test(text));
       const late = start > 0 && isAfterthought(chunks, start) ? AFTERTHOUGHT : 0;
+      const neither = isEither(chunks, start, end, joint) ? neitherOf(before, chunks.slice(start, end), line.condition) : undefined;
       const score =
         before.score +
         line.score -
@@ -87,9 +79,11 @@ export function inLines(
           verb: inner.find((chunk) => meaningOf(chunk, 'signal')) ?? elided,
           isBare: inner.every((chunk) => meaningOf(chunk, 'signal') !== undefined || chunk.kind === 'filler'),
           isPutTogether: before.isPutTogether || again !== undefined,
-          ...(again
-            ? withAlso(before, joint, line.condition)
-            : withLine(isWho || joint === 'comma' ? before : within(before, line.condition, inner), joint, line.condition)),
+          denied: neither ? before.denied : deniedIn(inner),
+          ...(neither ??
+            (again
+              ? withAlso(before, joint, line.condition)
+              : withLine(isWho || joint === 'comma' ? before : within(before, line.condition, inner), joint, line.condition))),
         };
     }
     best.push(chosen);
@@ -233,7 +227,6 @@ function objectIn(chunks: readonly Chunk[], { catalogue }: Pick<Phrase, 'catalog
 }
 const ARTICLE = /^(an?|the|some|any|at|our)$/i;
 
-type Lines = Pick<Parted, 'lines' | 'joints'>;
 const withLine = ({ lines, joints }: Lines, joint: Joint, line: Condition): Lines => ({
   lines: [...lines, line],
   joints: lines.length > 0 ? [...joints, joint] : [],
@@ -326,40 +319,4 @@ function trimmed(chunks: readonly Chunk[]): { readonly inner: readonly Chunk[]; 
   while (end > start && chunks[end - 1]?.kind === 'filler') end -= 1;
   // A joint at the end belongs to the line that follows.
   return chunks[end - 1]?.kind === 'joint' ? { inner: [], joint } : { inner: chunks.slice(start), joint };
-}
-
-/** "And" binds closer than "or", and a comma between lines of several kinds less: `customers, bought glaze or attended a class` */
-function joined({ lines, joints: said }: Parted): Condition {
-  const joints = said.map((joint, at): Joint => (joint === 'comma' && isOfSeries(lines, said, at) ? 'or' : joint));
-  const parts: { lines: Condition[]; joints: Joint[] }[] = [];
-  for (const [index, line] of lines.entries()) {
-    const part = parts.at(-1);
-    const joint = joints[index - 1] ?? 'and';
-    if (part && joint !== 'comma') {
-      part.lines.push(line);
-      part.joints.push(joint);
-    } else parts.push({ lines: [line], joints: [] });
-  }
-  return allOf(parts.flatMap((part) => inOneGo(part)));
-}
-
-/** `opened, clicked or replied`: things of one kind with an "or" before the last stand for each other, whatever parts them. */
-function isOfSeries(lines: readonly Condition[], joints: readonly Joint[], at: number): boolean {
-  const [one, other, next] = [lines[at], lines[at + 1], joints.slice(at).find((joint) => joint !== 'comma')];
-  if (!one || !other || isGroup(one) || isGroup(other) || one.kind !== other.kind) return false;
-  const isBare = (line: Leaf): boolean => line.kind !== 'signal' || (!line.where && !line.within && !line.count);
-  const isEither = next === 'or' || (next === undefined && other.kind === 'signal' && Array.isArray(other.type));
-  return isEither && isBare(one) && isBare(other);
-}
-
-const allOf = (of: readonly Condition[]): Condition => (of.length === 1 && of[0] ? of[0] : { match: 'all', of: [...of] });
-
-/** Lines with no comma between them. @returns several, which all have to hold, where no "or" stands among them */
-function inOneGo({ lines, joints }: { readonly lines: readonly Condition[]; readonly joints: readonly Joint[] }): readonly Condition[] {
-  const alternatives: Condition[][] = [[]];
-  for (const [index, line] of lines.entries()) {
-    if (index > 0 && joints[index - 1] === 'or') alternatives.push([]);
-    alternatives.at(-1)?.push(line);
-  }
-  return alternatives.length === 1 ? lines : [{ match: 'any', of: alternatives.map(allOf) }];
 }

@@ -66,7 +66,8 @@ const NAMED_BEHIND: Readonly<Record<string, RegExp>> = {
   deal: /^of$/i,
 };
 /** `orders for clay`, `500 spent on clay` */
-const NOUN = /\b(orders?|purchases?|visits?|views?|downloads?|registrations?|bookings?)$/i;
+/** What happened, as a noun. */
+export const NOUN = /\b(orders?|purchases?|visits?|views?|downloads?|registrations?|bookings?)$/i;
 const BEHIND_A_NOUN = /^(for|with|of)$/i;
 const BEHIND_SPENT = /^(on|of|for)$/i;
 /** Behind a time these say where or how something was done: `came in June in a hurry` */

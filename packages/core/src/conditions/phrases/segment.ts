@@ -137,6 +137,8 @@ export class Segment {
     const isCounted =
       within.slice(0, from).some(({ kind }) => kind === 'limit') && within.slice(to).some((chunk) => this.#heads.has(chunk));
     // `has the tag, but not since May`: what stands before it is so.
+    // `does not only throw`: what else they do is not said.
+    if (/^(only|just|merely)$/i.test(within[to + 1]?.text ?? '')) this.#isRefused = true;
     const isApart = within[from - 1]?.kind === 'joint' && within.slice(0, from - 1).some((chunk) => this.#heads.has(chunk));
     if (isApart || isBetween || isCounted || (isBefore && within.slice(to).some(isContent))) this.#isRefused = true;
     return nots.length % 2 === 1;

@@ -312,6 +312,8 @@ function choiceTest(segment: Segment, made: Made, field: number, body: FieldBody
   segment.takeCue('oneOf');
   segment.takeCues('contains');
   const isNot = segment.takeNot();
+  // `not by throwing only`
+  if (isNot && segment.chunks.some(({ kind, text }) => kind === 'filler' && /^only$/i.test(text))) segment.refuse();
   const named = segment.takeAll('option', (meaning) => meaning.field === field).map(({ key }) => key);
   const keys = [...new Set(named.length > 0 ? named : optionsByPart(segment, body))];
   const [key, ...others] = keys;

@@ -67,8 +67,17 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   const isOnly = where.length > 0 && saysOnly(kept.slice(Math.max(0, kept.indexOf(head) - 2)));
   const others = isOnly ? allOthers(where) : undefined;
   if (isOnly && (!others || isNot)) segment.refuse();
+  // `did not order two to four times`: less often or more often.
+  const isOutside = isNot && kept.some(({ limit }) => limit?.op === 'between');
   const lines = [
-    ...measured(phrase, segment, { ...base, ...withWhere(where), ...withWithin(within) }, kept, meaning.spent === true, isNot),
+    ...measured(
+      phrase,
+      segment,
+      { ...base, ...withWhere(where), ...withWithin(within) },
+      kept,
+      meaning.spent === true,
+      isNot && !isOutside,
+    ),
     ...(others ? [{ ...base, where: others, count: NEVER, ...withWithin(within) }] : []),
   ];
   // What lies unopened was sent.
@@ -85,6 +94,7 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
     return { match: 'all', of: [...lines, { ...base, ...withWhere(where), count: NEVER, within: since }] };
   }
   if (lines.length === 0) return undefined;
+  if (isOutside) return except ? undefined : { match: 'none', of: lines };
   if (!except) return lines.length === 1 ? lines[0] : { match: 'all', of: lines };
   if (isNot) return undefined;
   const { where: other, within: when = within } = except;

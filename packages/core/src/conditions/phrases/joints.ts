@@ -1,0 +1,55 @@
+import { isGroup, type Condition, type Leaf } from '../schema.ts';
+import { type Chunk } from './chunks.ts';
+
+/** A comma alone may mean either. */
+export type Joint = 'and' | 'or' | 'comma';
+
+/** Lines, and what joins each to the one before. */
+export interface Lines {
+  readonly lines: readonly Condition[];
+  readonly joints: readonly Joint[];
+}
+
+/** `throws, builds by hand, or slip casts`: a comma before the "or" says that those before it stand for the same. */
+export function inSeries(chunks: readonly Chunk[]): readonly Chunk[] {
+  const isComma = ({ kind, text }: Chunk): boolean => kind === 'joint' && text === ',';
+  const last = chunks.findIndex((chunk, at) => isComma(chunk) && chunks[at + 1]?.joint === 'or');
+  const other = chunks.slice(0, Math.max(0, last)).findLastIndex((chunk) => chunk.kind === 'joint' && !isComma(chunk));
+  return chunks.map((chunk, at) => (at > other && at < last && isComma(chunk) ? { ...chunk, joint: 'or' } : chunk));
+}
+
+/** "And" binds closer than "or", and a comma between lines of several kinds less: `customers, bought glaze or attended a class` */
+export function joined({ lines, joints: said }: Lines): Condition {
+  const joints = said.map((joint, at): Joint => (joint === 'comma' && isOfSeries(lines, said, at) ? 'or' : joint));
+  const parts: { lines: Condition[]; joints: Joint[] }[] = [];
+  for (const [index, line] of lines.entries()) {
+    const part = parts.at(-1);
+    const joint = joints[index - 1] ?? 'and';
+    if (part && joint !== 'comma') {
+      part.lines.push(line);
+      part.joints.push(joint);
+    } else parts.push({ lines: [line], joints: [] });
+  }
+  return allOf(parts.flatMap((part) => inOneGo(part)));
+}
+
+/** `opened, clicked or replied`: things of one kind with an "or" before the last stand for each other, whatever parts them. */
+function isOfSeries(lines: readonly Condition[], joints: readonly Joint[], at: number): boolean {
+  const [one, other, next] = [lines[at], lines[at + 1], joints.slice(at).find((joint) => joint !== 'comma')];
+  if (!one || !other || isGroup(one) || isGroup(other) || one.kind !== other.kind) return false;
+  const isBare = (line: Leaf): boolean => line.kind !== 'signal' || (!line.where && !line.within && !line.count);
+  const isEither = next === 'or' || (next === undefined && other.kind === 'signal' && Array.isArray(other.type));
+  return isEither && isBare(one) && isBare(other);
+}
+
+const allOf = (of: readonly Condition[]): Condition => (of.length === 1 && of[0] ? of[0] : { match: 'all', of: [...of] });
+
+/** Lines with no comma between them. @returns several, which all have to hold, where no "or" stands among them */
+function inOneGo({ lines, joints }: { readonly lines: readonly Condition[]; readonly joints: readonly Joint[] }): readonly Condition[] {
+  const alternatives: Condition[][] = [[]];
+  for (const [index, line] of lines.entries()) {
+    if (index > 0 && joints[index - 1] === 'or') alternatives.push([]);
+    alternatives.at(-1)?.push(line);
+  }
+  return alternatives.length === 1 ? lines : [{ match: 'any', of: alternatives.map(allOf) }];
+}
