@@ -15,8 +15,9 @@ export interface Chunk {
   /** of the text */
   readonly from: number;
   readonly to: number;
-  /** as it was typed */
+  /** as it was typed, but for misspelt words */
   readonly text: string;
+  readonly typed: string;
   /** how many words it is made of: so much it counts for */
   readonly size: number;
   readonly meanings: readonly Meaning[];
@@ -29,7 +30,7 @@ export interface Chunk {
   readonly joint?: 'and' | 'or' | undefined;
 }
 /** What a chunk is, besides where it stands. */
-type Part = Omit<Chunk, 'from' | 'to' | 'text' | 'size' | 'meanings'> & { readonly meanings?: readonly Meaning[] };
+type Part = Omit<Chunk, 'from' | 'to' | 'text' | 'typed' | 'size' | 'meanings'> & { readonly meanings?: readonly Meaning[] };
 
 const FILLER_WORDS: ReadonlySet<string> = new Set([...FILLERS].map(runOf));
 const NOTHING: ReadonlySet<string> = new Set(Object.values(NOTHING_WORDS).flat().map(runOf));
@@ -320,7 +321,8 @@ export function chunksOf(tokens: readonly Token[], lexicon: Lexicon, today: Toda
       meanings: value.meanings ?? [],
       from: first.from,
       to: last.to,
-      text: own.map((each, index) => (index > 0 && !isHyphened(own, index) ? ` ${each.text}` : each.text)).join(''),
+      text: joined(own, ({ text }) => text),
+      typed: joined(own, ({ text, misspelt = text }) => misspelt),
       size: length,
     });
     at += length;
@@ -330,6 +332,9 @@ export function chunksOf(tokens: readonly Token[], lexicon: Lexicon, today: Toda
     return isEarlier(chunks, index) ? { ...chunk, cue: 'ever' } : chunk;
   });
 }
+
+const joined = (tokens: readonly Token[], textOf: (token: Token) => string): string =>
+  tokens.map((token, at) => (at > 0 && !isHyphened(tokens, at) ? ` ${textOf(token)}` : textOf(token))).join('');
 
 /** `was keen before, now quiet`: before now, since nothing stands behind it. */
 const isEarlier = (chunks: readonly Chunk[], at: number): boolean =>

@@ -31,6 +31,10 @@ export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<P
   // `ordered by phone`: no phone is known by that.
   if (meansIn(chunks, phrase.catalogue).some(({ from, to }) => start >= from && start <= to)) return true;
   if (isWhereOrWithWhom(chunks, start, phrase)) return true;
+  // `only attended Kiln opening`: what stands behind is all that they did it to.
+  const done = chunks.slice(0, start).findLast(({ kind }) => kind !== 'filler');
+  const isAlone = chunks.some(({ kind, text }) => kind === 'filler' && /^only$/i.test(text));
+  if (isAlone && name?.kind !== 'joint' && done && meaningOf(done, 'signal')) return true;
   const [said, next] = [verb?.text ?? '', chunks[start + 1]?.text ?? ''];
   // `bought nothing but clay`: neither of the two says it alone.
   if (/^nothing but$/i.test(said) || /^nothing but$/i.test(name?.text ?? '')) return true;

@@ -218,7 +218,7 @@ function objectIn(chunks: readonly Chunk[], { catalogue }: Pick<Phrase, 'catalog
       const tag = meaningOf(chunk, 'tag');
       const last = chunk.text.split(/[ .]/).at(-1) ?? '';
       const isCalledSo = tag && catalogue.get('tag', tag.tag)?.key.split('.').at(-1) === last.toLowerCase();
-      return isCalledSo ? [{ ...chunk, kind: 'free' as const, text: last, size: 1, meanings: [] }] : [];
+      return isCalledSo ? [{ ...chunk, kind: 'free' as const, text: last, typed: last, size: 1, meanings: [] }] : [];
     });
   // `bought neither glaze nor clay`
   const behind = chunks.slice(chunks[at + 1]?.kind === 'not' ? at + 2 : at + 1);

@@ -6,6 +6,8 @@ import { prepare } from '../prepare/prepare.ts';
 import { isGroup, type Condition } from '../schema.ts';
 import { chunksOf, type Chunk } from './chunks.ts';
 import { inLines } from './in-lines.ts';
+import { leadIn, leadOut } from './lead-in.ts';
+import { happenedWithin, ledByTime } from './led-by-time.ts';
 import { lexiconOf } from './lexicon.ts';
 import { lineReadings } from './lines/index.ts';
 import { type LineReading, type Phrase } from './lines/phrase.ts';
@@ -52,7 +54,8 @@ export function readPhrase(
   if (text.trim() === '') return nothingSaid;
   const lexicon = lexiconOf(catalogue);
   const today = now === undefined ? undefined : { now, zone: catalogue.zone };
-  const typed = tokensOf(text);
+  const [begun, ended] = [leadIn(text), leadOut(text)];
+  const typed = tokensOf(text.slice(0, ended)).filter(({ from }) => from >= begun);
   const { tokens, unknown } = spelt(typed, lexicon);
   const last = typed.at(-1);
   const isHalfTyped = last?.kind === 'word' && last.to === text.length && !lexicon.knows(last.word);
@@ -84,9 +87,18 @@ export function readPhrase(
     );
     return [...usable(lineReadings(phrase, cut)), ...(parted ? [parted] : [])];
   };
+  /** `in the last 60 days, customers who bought glaze`: a time before all else is when what is told happened. */
+  const readLed = (cut: readonly Chunk[]): LineReading[] => {
+    const led = ledByTime(cut);
+    const readings = led ? readWhole(led.told).filter(({ unread }) => unread.length === 0) : [];
+    return readings.flatMap((reading) => {
+      const condition = led && happenedWithin(reading.condition, led.time);
+      return condition ? [{ ...reading, condition, score: reading.score + led.size }] : [];
+    });
+  };
   const readCut = (cut: readonly Chunk[]): LineReading[] => {
     const none = noneOf(cut);
-    if (!none) return readWhole(cut);
+    if (!none) return [...readLed(cut), ...readWhole(cut)];
     const isWhole = ({ unread }: LineReading): boolean => unread.length === 0;
     const before =
       none.before.length > 0

@@ -27,7 +27,7 @@ const isHyphen = (chunks: readonly Chunk[], chunk: Chunk): boolean => {
 
 /** Words of one text, with spaces where they were typed. */
 const asTyped = (words: readonly Chunk[]): string =>
-  words.map(({ text, from }, index) => (index > 0 && words[index - 1]?.to !== from ? ` ${text}` : text)).join('');
+  words.map(({ typed, from }, index) => (index > 0 && words[index - 1]?.to !== from ? ` ${typed}` : typed)).join('');
 
 const WAS = /^(was|were|had been|used to be|formerly|previously|now|currently)$/i;
 

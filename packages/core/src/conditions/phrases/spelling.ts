@@ -20,6 +20,10 @@ function alike(a: string, b: string): number {
 const isMisspelt = (typed: string, word: string): boolean =>
   typed[0] === word[0] && (typed.length > 5 || [...typed].sort().join('') === [...word].sort().join(''));
 
+/** Words are known in the singular: `ordrs` are orders. */
+const inNumber = (word: string, { text, word: typed }: Token): string =>
+  /s$/i.test(text) && !/s$/.test(typed) && !/s$/.test(word) ? `${word}s` : word;
+
 /** `email contains gmail`: what a text begins, ends or goes on with needs to be no word that is known. */
 const isPartOfAText = (tokens: readonly Token[], at: number): boolean => {
   const [verb, before] = [tokens[at - 2]?.word ?? '', tokens[at - 1]?.word ?? ''];
@@ -49,7 +53,7 @@ export function spelt(
       .sort((a, b) => a.far - b.far || alike(token.word, b.word) - alike(token.word, a.word));
     unknown.push({ from: token.from, to: token.to, nearest: [...new Set(near.map(({ word }) => word))].slice(0, 3) });
     const [first] = near;
-    return first ? { ...token, word: first.word } : token;
+    return first ? { ...token, word: first.word, text: inNumber(first.word, token), misspelt: token.text } : token;
   });
   return { tokens: mended, unknown };
 }

@@ -10,6 +10,8 @@ export interface Token {
   readonly from: number;
   readonly to: number;
   readonly number?: number;
+  /** as it was typed, where the text is the word that is meant */
+  readonly misspelt?: string;
 }
 
 /** `literal`: a piece of a text, with the sign that it begins with: `.se`, `+46`, `@mill.example` */

@@ -75,7 +75,10 @@ export function consentLine({ catalogue }: Phrase, segment: Segment): Condition 
   const said = [...new Set(named.map(({ channel }) => channel))];
   const when = dated(catalogue, segment, { isNot, isWithdrawn, channels: [...new Set(named.map(({ channel }) => channel))] });
   if (when) return when;
-  const anyway = segment.chunks.find(({ kind, text }) => kind !== 'thing' && /^(at all|all|any|whatsoever)$/i.test(text));
+  const denied = segment.chunks.findIndex(({ kind, cue }) => kind === 'not' || cue === 'empty');
+  const anyway = segment.chunks.find(
+    ({ kind, text }, at) => at > denied && kind !== 'thing' && /^(at all|all|any|whatsoever)$/i.test(text),
+  );
   // `no consent at all`: to none of the ways in which somebody can be written to.
   const channels = said.length === 0 && isNot && anyway ? CHANNELS.map(([, channel]) => channel) : said;
   if (isNot) segment.use(anyway);

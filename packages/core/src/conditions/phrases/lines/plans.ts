@@ -66,7 +66,7 @@ function namesBefore(segment: Segment, head: Chunk): readonly string[] {
     names.unshift(name);
   }
   segment.join(names);
-  return names.map(({ text }) => text);
+  return names.map(({ typed }) => typed);
 }
 
 /** `whose bench plan ends in the next 14 days`: by the end of the plan that was started or renewed last. */

@@ -5,7 +5,7 @@ export const FILLERS: ReadonlySet<string> = new Set(
    also currently now already yet still just please show find list give get me only ones want whose when while get got into onto out up off about
    around both either themselves themself you your i would should can could may might will shall going went goes go come came comes with folks own back
    worth number address value took take taken made make let live lives living speak speaks speaking speaker based located stopped stop sort kind type been used gave give whoever lead prospect folk stuck still remain remaining
-   using names named where did done happened happen total altogether overall cost costing costs really actually else w/ count well`.split(
+   using names named where did done happened happen total altogether overall cost costing costs really actually else w/ count well too`.split(
     /\s+/,
   ),
 );
