@@ -22,4 +22,4 @@ if [ ! -d "$root/node_modules/@swc-node/register" ]; then
   exit 0
 fi
 # usage: ./sieve start [--empty] [--port N] [--size N] · stop · reset · test [checks|unit|server|browser|changed|matrix|fuzz|kills] · verify · export FILE · import FILE · backup FILE · restore FILE · key create --name N --scopes a,b · person reset EMAIL · bench [--contacts N] [--signals N] · help
-exec env SWC_NODE_PROJECT="$root/tools/tsconfig.json" node -r @swc-node/register "$root/tools/src/main.ts" "$@"
+exec env SWC_NODE_PROJECT="$root/tools/tsconfig.json" node --preserve-symlinks -r @swc-node/register "$root/tools/src/main.ts" "$@"

@@ -44,6 +44,9 @@ const JOINT = '\n';
 /** A longer text is nothing that somebody would type to mean it. */
 const MOST_WORDS = 6;
 
+/** Of so many words that are not known it is kept which ones are near. */
+const MOST_KEPT = 2_000;
+
 /** The words of a workspace, found by the first of them. */
 export class Lexicon {
   /** what each run of words can mean */
@@ -52,6 +55,7 @@ export class Lexicon {
   readonly #longest = new Map<string, number>();
   readonly #known = new Set<string>();
   readonly #byLength = new Map<number, string[]>();
+  readonly #near = new Map<string, readonly string[]>();
 
   constructor(catalogue: Catalogue) {
     for (const type of catalogue.all('signalType')) {
@@ -298,8 +302,18 @@ export class Lexicon {
     return this.#known.has(word) || LANGUAGE.has(word) || isNegation(word);
   }
 
+  /** Known words that are spelt nearly like this one. While somebody types they are looked for once, and not with each key. */
+  near(word: string, find: (word: string, byLength: ReadonlyMap<number, readonly string[]>) => readonly string[]): readonly string[] {
+    const known = this.#near.get(word);
+    if (known) return known;
+    if (this.#near.size >= MOST_KEPT) this.#near.clear();
+    const found = find(word, this.#wordsByLength());
+    this.#near.set(word, found);
+    return found;
+  }
+
   /** Known words of so many letters, by which a misspelt one is found. */
-  get byLength(): ReadonlyMap<number, readonly string[]> {
+  #wordsByLength(): ReadonlyMap<number, readonly string[]> {
     if (this.#byLength.size === 0)
       for (const word of new Set([...this.#known, ...LANGUAGE])) {
         const same = this.#byLength.get(word.length);

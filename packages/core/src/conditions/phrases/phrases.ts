@@ -6,6 +6,7 @@ import { prepare } from '../prepare/prepare.ts';
 import { isGroup, type Condition } from '../schema.ts';
 import { chunksOf, type Chunk } from './chunks.ts';
 import { inLines } from './in-lines.ts';
+import { keptParts } from './kept-parts.ts';
 import { leadIn, leadOut } from './lead-in.ts';
 import { happenedWithin, ledByTime } from './led-by-time.ts';
 import { lexiconOf } from './lexicon.ts';
@@ -83,7 +84,7 @@ export function readPhrase(
     const parted = inLines(
       cut,
       phrase,
-      remembered((some) => likeliest(lineReadings(phrase, some).filter(({ unread }) => unread.length === 0))),
+      keptParts(phrase, (some) => likeliest(lineReadings(phrase, some).filter(({ unread }) => unread.length === 0))),
     );
     return [...usable(lineReadings(phrase, cut)), ...(parted ? [parted] : [])];
   };
@@ -134,16 +135,6 @@ function noneOf(chunks: readonly Chunk[]): { readonly before: readonly Chunk[]; 
   if (at < 0 || !listed.some(({ joint }) => joint === 'or')) return undefined;
   const isSaid = chunks.slice(0, at).some(({ kind }) => kind !== 'filler' && kind !== 'cue');
   return isSaid ? { before: chunks.slice(0, at), listed } : { before: [], listed: [...chunks.slice(0, at), ...listed] };
-}
-
-/** Reads the same pieces once: lines that are cut in several ways have most of them in common. */
-function remembered(read: (chunks: readonly Chunk[]) => LineReading | undefined): typeof read {
-  const known = new Map<string, LineReading | undefined>();
-  return (chunks) => {
-    const key = chunks.map(({ from, joint }) => `${from}${joint ?? ''}`).join(' ');
-    if (!known.has(key)) known.set(key, read(chunks));
-    return known.get(key);
-  };
 }
 
 /** All of them, none of which holds. */

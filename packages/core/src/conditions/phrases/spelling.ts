@@ -33,6 +33,22 @@ const isPartOfAText = (tokens: readonly Token[], at: number): boolean => {
   );
 };
 
+/** Known words that are spelt nearly like this one, the nearest first. */
+function nearest(typed: string, byLength: ReadonlyMap<number, readonly string[]>): readonly string[] {
+  const most = typed.length >= 8 ? 2 : 1;
+  const near = Array.from({ length: 2 * most + 1 }, (_, index) => byLength.get(typed.length - most + index) ?? [])
+    .flat()
+    .filter((word) => word.length >= 4)
+    // What says nothing must be no more than misspelt: a word of its own would be left out in silence.
+    .filter((word) => !FILLERS.has(word) || isMisspelt(typed, word))
+    // Another first letter makes another word: gmail is no email. Only swapped it is misspelt.
+    .filter((word) => word[0] === typed[0] || (word[0] === typed[1] && word[1] === typed[0]))
+    .map((word) => ({ word, far: distance(typed, word, most) }))
+    .filter(({ far }) => far <= most)
+    .sort((a, b) => a.far - b.far || alike(typed, b.word) - alike(typed, a.word));
+  return [...new Set(near.map(({ word }) => word))];
+}
+
 /** Words that nobody knows here, but for a letter or two, are taken as the ones that are meant. */
 export function spelt(
   tokens: readonly Token[],
@@ -41,19 +57,10 @@ export function spelt(
   const unknown: UnknownWord[] = [];
   const mended = tokens.map((token, index) => {
     if (token.kind !== 'word' || lexicon.knows(token.word) || token.word.length < 4 || isPartOfAText(tokens, index)) return token;
-    const most = token.word.length >= 8 ? 2 : 1;
-    const near = Array.from({ length: 2 * most + 1 }, (_, index) => lexicon.byLength.get(token.word.length - most + index) ?? [])
-      .flat()
-      .filter((word) => word.length >= 4)
-      // What says nothing must be no more than misspelt: a word of its own would be left out in silence.
-      .filter((word) => !FILLERS.has(word) || isMisspelt(token.word, word))
-      .map((word) => ({ word, far: distance(token.word, word, most) }))
-      // Another first letter makes another word: gmail is no email. Only swapped it is misspelt.
-      .filter(({ word, far }) => far <= most && (word[0] === token.word[0] || (word[0] === token.word[1] && word[1] === token.word[0])))
-      .sort((a, b) => a.far - b.far || alike(token.word, b.word) - alike(token.word, a.word));
-    unknown.push({ from: token.from, to: token.to, nearest: [...new Set(near.map(({ word }) => word))].slice(0, 3) });
+    const near = lexicon.near(token.word, nearest);
+    unknown.push({ from: token.from, to: token.to, nearest: near.slice(0, 3) });
     const [first] = near;
-    return first ? { ...token, word: first.word, text: inNumber(first.word, token), misspelt: token.text } : token;
+    return first ? { ...token, word: first, text: inNumber(first, token), misspelt: token.text } : token;
   });
   return { tokens: mended, unknown };
 }
