@@ -34,6 +34,17 @@ type Part = Omit<Chunk, 'from' | 'to' | 'text' | 'typed' | 'size' | 'meanings'> 
 
 const FILLER_WORDS: ReadonlySet<string> = new Set([...FILLERS].map(runOf));
 const NOTHING: ReadonlySet<string> = new Set(Object.values(NOTHING_WORDS).flat().map(runOf));
+const BOTH = [
+  ', who',
+  'who also',
+  'that also',
+  'and who also',
+  'who have also',
+  'who has also',
+  'as well as',
+  'in addition to',
+  'along with',
+].map(runOf);
 const JOINTS: ReadonlyMap<string, 'and' | 'or'> = new Map([
   ...[',', ';', '&', 'and', 'but', 'plus'].map((word): [string, 'and'] => [word, 'and']),
   ...['/', 'or'].map((word): [string, 'or'] => [word, 'or']),
@@ -96,6 +107,9 @@ const wordsFrom = (tokens: readonly Token[], at: number, most: number): string =
 function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: Today | undefined, isApart: boolean): Read<Part> {
   const token = tokens[at] as Token;
   const made = (value: Part, length: number): Read<Part> => ({ value, length });
+  // `who also`, `as well as`: both hold.
+  const both = at > 0 ? taken(tokens, at, BOTH) : 0;
+  if (both > 0) return made({ kind: 'joint', joint: 'and' }, both);
   const joint = JOINTS.get(token.word);
   // Everyone but customers are those who are none.
   if (token.word === 'but' && EVERYONE.has(tokens[at - 1]?.word ?? '')) return made({ kind: 'not' }, 1);

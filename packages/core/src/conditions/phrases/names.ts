@@ -132,7 +132,7 @@ function isOfAPlanThatEnded(within: readonly Chunk[], chunk: Chunk, types: reado
 }
 
 /** What was bought in the evening is no evening; the raku evening is one, and a campaign may be called so: `campaign is spring` */
-const isMeasure = ({ text }: Chunk, isBehindAName: boolean, before: Chunk | undefined): boolean =>
+const isMeasure = ({ typed: text }: Chunk, isBehindAName: boolean, before: Chunk | undefined): boolean =>
   MEASURING.has(stem(text)) && !SAYS_SO.test(before?.text ?? '') && !(isBehindAName && /^(morning|afternoon|evening|night)$/i.test(text));
 
 export const SAYS_SO = /^(is|=|:|contains?|containing|starts with|called)$/i;
