@@ -25,6 +25,9 @@ export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<P
   // `a decider who opened a message`: the same person is meant, and not anybody of the company.
   const who = [start - 1, start].find((at) => /^(who|whose)$/i.test(chunks[at]?.text ?? ''));
   if (phrase.of === 'company' && who !== undefined && isSomebody(chunks[who - 1], phrase)) return true;
+  // `no customers in Sweden`: none of them lives there.
+  const where = [start - 1, start].find((at) => /^(in|from)$/i.test(chunks[at]?.text ?? ''));
+  if (phrase.of === 'company' && where !== undefined && isSomebody(chunks[where - 1], phrase)) return true;
   // `whose decider opened a message`
   const whose = chunks.slice(0, start).findLastIndex(({ kind }) => kind !== 'filler');
   if (phrase.of === 'company' && /^whose$/i.test(chunks[whose - 1]?.text ?? '') && isSomebody(chunks[whose], phrase)) return true;

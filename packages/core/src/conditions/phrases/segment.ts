@@ -25,6 +25,12 @@ const isHyphen = (chunks: readonly Chunk[], chunk: Chunk): boolean => {
   return chunk.text === '-' && chunks[at - 1]?.to === chunk.from && chunks[at + 1]?.from === chunk.to;
 };
 
+/** `Mill Group`: written like a name, it is part of the one before it. */
+const isPartOfAName = (chunks: readonly Chunk[], { text, from }: Chunk): boolean => {
+  const before = chunks.find(({ to }) => to === from - 1);
+  return /^\p{Lu}\p{Ll}/u.test(text) && before?.kind === 'free' && /^\p{Lu}/u.test(before.text);
+};
+
 /** Words of one text, with spaces where they were typed. */
 const asTyped = (words: readonly Chunk[]): string =>
   words.map(({ typed, from }, index) => (index > 0 && words[index - 1]?.to !== from ? ` ${typed}` : typed)).join('');
@@ -278,6 +284,7 @@ export class Segment {
       if (
         chunk.size === 1 &&
         !meaningOf(chunk, 'signal') &&
+        !isPartOfAName(within, chunk) &&
         (GENERAL_NOUNS.has(stem(chunk.text)) || this.#isAnyPlan(chunk) || this.#isAnyEvent(chunk, within[within.indexOf(chunk) - 1])) &&
         !isOfOthers(chunk, this.#types) &&
         !this.#isTag(chunk)

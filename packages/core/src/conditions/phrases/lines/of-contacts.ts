@@ -70,9 +70,14 @@ export function contactsReadings(
 
 /** `a decider who opened a message`: what one person is, and has done. */
 function ofOnePerson(chunks: readonly Chunk[], read: (chunks: readonly Chunk[]) => readonly LineReading[]): readonly LineReading[] {
-  const at = chunks.findIndex(({ text }) => /^(who|whose)$/i.test(text));
+  const who = chunks.findIndex(({ text }) => /^(who|whose)$/i.test(text));
+  // `no customers in Sweden`
+  const where = chunks.findIndex(
+    ({ text }, index) => /^(in|from)$/i.test(text) && (isOfSome(chunks[index - 1]) || PEOPLE.test(chunks[index - 1]?.text ?? '')),
+  );
+  const at = who < 0 ? where : who;
   // `whose decider opened a message`
-  const isTheirs = at >= 0 && isOfSome(chunks[at + 1]) && chunks.length > at + 2;
+  const isTheirs = who >= 0 && isOfSome(chunks[at + 1]) && chunks.length > at + 2;
   if (!isTheirs && (at < 1 || !chunks.slice(0, at).some(isOfSome))) return [];
   const parts = isTheirs ? [chunks.slice(at + 1, at + 2), chunks.slice(at + 2)] : [chunks.slice(0, at), chunks.slice(at)];
   const [what, done] = parts.map((part, index) => {
@@ -96,8 +101,8 @@ const isOfOne = ({ match, of }: Extract<Condition, { of: readonly Condition[] }>
 const isOfSome = (chunk: Chunk | undefined): boolean =>
   chunk?.meanings.some(({ kind }) => kind === 'stage' || kind === 'tag' || kind === 'band' || kind === 'option') ?? false;
 
-/** `no decider`: a "not" before everything else. */
+/** `no decider`, `companies without a decider`: a “not” before everything else. */
 function firstNot(chunks: readonly Chunk[]): Chunk | undefined {
-  const first = chunks.find(({ kind }) => kind !== 'filler' && kind !== 'joint');
+  const first = chunks.find(({ kind, cue }) => kind !== 'filler' && kind !== 'joint' && cue !== 'company');
   return first?.kind === 'not' ? first : undefined;
 }
