@@ -65,6 +65,31 @@ describe('what a “not” is said of', () => {
   });
 });
 
+describe('what did not come since', () => {
+  it('did not come after it', () => {
+    for (const [done, ing] of [
+      ['ordered', 'ordering'],
+      ['attended an event', 'attending an event'],
+      ['registered for an event', 'registering for an event'],
+    ] as const)
+      for (const [how, other] of [
+        ['has not visited a page', 'visited a page'],
+        ['never opened a message', 'opened a message'],
+        ['heard nothing from us', 'heard from us'],
+        ['silent', 'did anything'],
+      ] as const)
+        for (const since of [`since ${ing}`, `since they ${done}`]) {
+          const phrase = `${how} ${since}`;
+          expect({ phrase, lines: read(phrase) }).toEqual({ phrase, lines: [`${done} not followed by ${other} at least once ever`] });
+        }
+    expect(read('no visit since their last order')).toEqual(read('no visit since they ordered'));
+    expect(read('ordered and silent since')).toEqual(read('silent since ordering'));
+    expect(read('visited a page since ordering')).toEqual(['ordered followed by visited a page at least once ever']);
+    for (const phrase of ['booked but cancelled', 'no order since becoming a customer'])
+      expect([phrase, read(phrase)]).toEqual([phrase, ['not read']]);
+  });
+});
+
 describe('what is not so often', () => {
   it('is less often or more often', () => {
     for (const phrase of ['did not order between 2 and 4 times', 'has not ordered two to four times'])

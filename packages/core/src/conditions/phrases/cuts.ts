@@ -34,6 +34,12 @@ export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<P
   // `ordered by phone`: no phone is known by that.
   if (meansIn(chunks, phrase.catalogue).some(({ from, to }) => start >= from && start <= to)) return true;
   if (isWhereOrWithWhom(chunks, start, phrase)) return true;
+  // `booked but cancelled`: that was no plan.
+  if (/^cancelled$/i.test(chunks.slice(start).find(({ kind }) => kind !== 'filler' && kind !== 'joint')?.text ?? '')) {
+    const before = chunks.slice(0, start).findLast((chunk) => meaningOf(chunk, 'signal'));
+    const type = before && meaningOf(before, 'signal')?.type;
+    if (typeof type === 'number' && /^(event|order)\./.test(phrase.catalogue.get('signalType', type)?.key ?? '')) return true;
+  }
   // `only attended Kiln opening`: what stands behind is all that they did it to.
   const done = chunks.slice(0, start).findLast(({ kind }) => kind !== 'filler');
   const isAlone = chunks.some(({ kind, text }) => kind === 'filler' && /^only$/i.test(text));

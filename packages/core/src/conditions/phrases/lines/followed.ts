@@ -36,7 +36,7 @@ export function thenOf(
   if (!soon && after.length === 0) return undefined;
   segment.head(other);
   segment.use(soon, ...after, ...own.slice(0, 1));
-  const isNot = segment.takeNot(own.filter((chunk) => chunk !== soon));
+  const isNot = segment.takeNot(own.filter((chunk) => chunk !== soon)) !== (second?.cue === 'empty');
   const chunks = own.filter((chunk) => chunk !== soon && chunk.kind !== 'window' && chunk.kind !== 'limit');
   passOverNouns(phrase, segment, meaning, chunks);
   const where = whereOf(phrase, segment, meaning.type, chunks);
@@ -104,22 +104,29 @@ function againBehind(behind: readonly Chunk[]): Chunk | undefined {
   return object && (object.kind === 'thing' || object.kind === 'free') ? object : undefined;
 }
 
-/** The other way round: `ordered within 7 days of opening Your glaze shelf`, `did not order after a class` */
+/** The other way round: `ordered within 7 days of opening Your glaze shelf`, `did not order after a class`, `silent since ordering` */
 export function laterLine(phrase: Phrase, segment: Segment, head: Chunk, meaning: MeaningOf<'signal'>): Condition | undefined {
   const { chunks } = segment;
-  const at = chunks.findIndex((chunk, index) => index > chunks.indexOf(head) && /^(of|after)$/i.test(chunk.text));
+  const at = chunks.findIndex(
+    (chunk, index) => index > chunks.indexOf(head) && (/^(of|after)$/i.test(chunk.text) || isSince(chunks, index)),
+  );
   const mark = chunks[at];
   const soon = chunks[at - 1]?.isOpen ? chunks[at - 1] : undefined;
-  const second = chunks.slice(at + 1).find(({ kind }) => kind !== 'filler');
+  const isSaidSince = at >= 0 && isSince(chunks, at);
+  // `since their last order`: since then there was none.
+  const last = isSaidSince ? chunks.slice(at + 1).find(({ kind }) => kind !== 'filler') : undefined;
+  const latest = last?.cue === 'latest' ? last : undefined;
+  const second = chunks.slice(at + 1).find((chunk) => chunk.kind !== 'filler' && chunk !== latest);
   const named = second && signalIn(phrase, second, chunks.slice(chunks.indexOf(second) + 1), kindOf(phrase, meaning));
   const first = named?.meaning;
-  if (!mark || !second || !first || typeof meaning.type !== 'number' || typeof first.type !== 'number') return undefined;
+  if (!mark || !second || !first || typeof first.type !== 'number') return undefined;
+  if (typeof meaning.type !== 'number' && !isSaidSince) return undefined;
   if (!soon && /^of$/i.test(mark.text)) return undefined;
   segment.head(second);
-  segment.use(mark, soon, ...chunks.slice(chunks.indexOf(second), chunks.indexOf(second) + named.size));
+  segment.use(mark, soon, latest, ...chunks.slice(chunks.indexOf(second), chunks.indexOf(second) + named.size));
   const before = chunks.slice(0, at).filter((chunk) => chunk !== soon);
   const behind = chunks.slice(chunks.indexOf(second));
-  const isNot = segment.takeNot(before);
+  const isNot = segment.takeNot(before) !== (head.cue === 'empty');
   const then = whereOf(phrase, segment, meaning.type, before.slice(before.indexOf(head)));
   const within = withWithin(segment.takeWindow(behind));
   const where = whereOf(phrase, segment, first.type, behind);
@@ -134,6 +141,10 @@ export function laterLine(phrase: Phrase, segment: Segment, head: Chunk, meaning
     then: { type: meaning.type, ...withWhere(then), happens: !isNot, ...soonest },
   };
 }
+
+/** `since ordering`, `since they ordered`, but not `and nothing since`: something stands behind it. */
+const isSince = (chunks: readonly Chunk[], at: number): boolean =>
+  /^(ever )?since$/i.test(chunks[at]?.text ?? '') && chunks.slice(at + 1).some(({ kind }) => kind !== 'filler');
 
 /** What verbs without -ed are in the past, by what stands before their -ing. */
 const PAST: Readonly<Record<string, string>> = {
