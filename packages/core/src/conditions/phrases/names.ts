@@ -46,6 +46,8 @@ function isBehindAnother(within: readonly Chunk[], chunk: Chunk, last: Chunk | u
   const between = within.slice(within.indexOf(last) + 1, within.indexOf(chunk));
   return between.some(({ kind }) => kind === 'filler') && !between.some(({ kind }) => kind === 'joint' || kind === 'not');
 }
+
+/** Words by which it is said how what follows goes with what stands before. */
 export const PREPOSITION = /^(for|with|from|by|at|on|in|about|over|to|of|via|through|during|as|into|because|after|before|without|within)$/i;
 
 const NO_PART_OF_A_NAME =
@@ -65,9 +67,9 @@ const NAMED_BEHIND: Readonly<Record<string, RegExp>> = {
   group: /^(of|to|into)$/i,
   deal: /^of$/i,
 };
-/** `orders for clay`, `500 spent on clay` */
 /** What happened, as a noun. */
 export const NOUN = /\b(orders?|purchases?|visits?|views?|downloads?|registrations?|bookings?)$/i;
+/** `orders for clay`, `500 spent on clay` */
 const BEHIND_A_NOUN = /^(for|with|of)$/i;
 const BEHIND_SPENT = /^(on|of|for)$/i;
 /** Behind a time these say where or how something was done: `came in June in a hurry` */
