@@ -39,6 +39,8 @@ export interface Furnished {
 
 /** A workspace in which every route has something to answer with. */
 export async function furnish(server: TestServer): Promise<Furnished> {
+  // What is old is forgotten in time, so that no date can stand here.
+  const now = `'${new Date().toISOString()}'`;
   await server.database.transaction((sql) =>
     addPerson(sql, { email: MARK.staff, name: 'Hidden Colleague', role: 'editor', password: 'a long enough password' }, Date.now()),
   );
@@ -127,7 +129,7 @@ export async function furnish(server: TestServer): Promise<Furnished> {
     one(
       `with run as (
          insert into import_run (name, state, options, bytes, stored, started_at, finished_at)
-         values ('stopped.csv', 'failed', '{"mapping": {"email": "mail"}, "separator": ",", "onExisting": "update", "addTags": []}', 23, 5, '2026-11-25', '2026-11-25')
+         values ('stopped.csv', 'failed', '{"mapping": {"email": "mail"}, "separator": ",", "onExisting": "update", "addTags": []}', 23, 5, ${now}, ${now})
          returning id
        )
        insert into import_piece (import_id, starts_at, bytes) select id, 0, 'mail\n' from run returning import_id as id`,
@@ -135,14 +137,14 @@ export async function furnish(server: TestServer): Promise<Furnished> {
   const aside = (): Promise<number> =>
     one(
       `insert into set_aside (seq, lane, contact_id, kind, payload, arrived_at, set_aside_at, code)
-       select nextval('inbox_seq'), lane, id, 'edit', '{"cause": {"kind": "api", "ref": "test"}}', '2026-11-25', '2026-11-25', 'TypeError' from contact
+       select nextval('inbox_seq'), lane, id, 'edit', '{"cause": {"kind": "api", "ref": "test"}}', ${now}, ${now}, 'TypeError' from contact
         where email = '${EMAIL}' returning id`,
     );
   await aside();
   const hook = (): Promise<number> =>
     one(
       `insert into hook (token, name, source, secret, reads, made_at, made_by)
-       select md5(random()::text), 'Till', md5(random()::text), 'whsec_c2VjcmV0', '{"of": "contact", "matchBy": "email", "mapping": {"email": "mail"}}', '2026-11-25', 'test'
+       select md5(random()::text), 'Till', md5(random()::text), 'whsec_c2VjcmV0', '{"of": "contact", "matchBy": "email", "mapping": {"email": "mail"}}', ${now}, 'test'
        returning id`,
     );
   const watch = (): Promise<number> =>
@@ -154,18 +156,18 @@ export async function furnish(server: TestServer): Promise<Furnished> {
   const sweep = (): Promise<number> =>
     one(
       `insert into sweep_run (definition_id, subject_kind, version, by_ref, state, total, started_at, ended_at)
-       select id, 'contact', 1, 'test', 'done', 0, '2026-11-25', '2026-11-25' from definition where key = 'keen' and kind = 'rule' returning id`,
+       select id, 'contact', 1, 'test', 'done', 0, ${now}, ${now} from definition where key = 'keen' and kind = 'rule' returning id`,
     );
   const worklist = (): Promise<number> =>
     one(
-      `with list as (insert into worklist (name, by_ref, for_all, columns, made_at) values ('To call', 'test', true, '[{"kind": "owner"}]', '2026-11-25') returning id)
+      `with list as (insert into worklist (name, by_ref, for_all, columns, made_at) values ('To call', 'test', true, '[{"kind": "owner"}]', ${now}) returning id)
        insert into worklist_entry (worklist_id, place, contact_id, state, was)
        select list.id, 0, contact.id, 'waiting', '[null]' from list, contact where email = '${EMAIL}' returning worklist_id as id`,
     );
   const takeBack = (): Promise<number> =>
     one(
       `insert into take_back_run (what, does, by_ref, state, total, done, told, started_at, ended_at)
-       values ('what the rule Keen did', 'back', 'test', 'done', 0, 0, '{"signals": 0, "effects": 1, "changes": {}, "stay": 0, "stays": []}', '2026-11-25', '2026-11-25') returning id`,
+       values ('what the rule Keen did', 'back', 'test', 'done', 0, 0, '{"signals": 0, "effects": 1, "changes": {}, "stay": 0, "stays": []}', ${now}, ${now}) returning id`,
     );
   return {
     contact,
@@ -181,11 +183,11 @@ export async function furnish(server: TestServer): Promise<Furnished> {
       merge: (merge as { merge: number }).merge,
       import: (run as { id: number }).id,
       build: await one(
-        `insert into build (definitions, name, epoch, cause, state, started_at, total) values ('{}', 'Test', 0, 'test', 'stopped', '2026-11-25', 3) returning id`,
+        `insert into build (definitions, name, epoch, cause, state, started_at, total) values ('{}', 'Test', 0, 'test', 'stopped', ${now}, 3) returning id`,
       ),
       task: await one('select id from task limit 1'),
       notice: await one(
-        `insert into notice (text, contact_id, made_at) select '${MARK.name} called', id, '2026-11-25' from contact limit 1 returning id`,
+        `insert into notice (text, contact_id, made_at) select '${MARK.name} called', id, ${now} from contact limit 1 returning id`,
       ),
       post: post?.id ?? 0,
       key: (key as { id: number }).id,
