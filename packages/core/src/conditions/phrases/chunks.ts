@@ -41,6 +41,9 @@ const BOTH = [
   'and who also',
   'who have also',
   'who has also',
+  'who are also',
+  'who is also',
+  'that are also',
   'as well as',
   'in addition to',
   'along with',
@@ -131,9 +134,18 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   const filler = taken(tokens, at, FILLER_RUNS);
   if (filler > 0) return made({ kind: 'filler' }, filler);
   if (isOurs(tokens, at)) return made({ kind: 'filler' }, 2);
+  // `ex-members`
+  if (token.word === 'ex' && tokens[at + 1]?.text === '-') return made({ kind: 'cue', cue: 'ever' }, 2);
   // Who stopped doing something has done it, and for how long they have not, nobody said.
   if (/^(stopped|stop|quit|ceased)$/.test(token.word) && lexicon.find(tokens, at + 1)?.meanings.some(({ kind }) => kind === 'signal'))
     return made({ kind: 'free' }, 1);
+  // `members about to renew`: they have not yet.
+  if (
+    token.word === 'about' &&
+    tokens[at + 1]?.word === 'to' &&
+    lexicon.find(tokens, at + 2)?.meanings.some(({ kind }) => kind === 'signal')
+  )
+    return made({ kind: 'free' }, 2);
   // `first-time buyers this month` ordered for the first time then; without a time they have ordered once.
   const firstTime =
     /^first( -)? time (buyer|shopper|purchaser|visitor)$/.exec(wordsFrom(tokens, at, 3)) ??
@@ -208,7 +220,8 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   if (isNegation(token.word)) return made({ kind: 'not', meanings, cue: cue?.value }, 1);
   if (joint) return made({ kind: 'joint', joint, meanings }, 1);
   if (cue) return made({ kind: 'cue', cue: cue.value, meanings }, 1);
-  return made({ kind: token.kind === 'sign' || FILLER_WORDS.has(token.word) ? 'filler' : 'free', meanings }, 1);
+  const isFiller = (token.kind === 'sign' && token.text !== '%') || FILLER_WORDS.has(token.word);
+  return made({ kind: isFiller ? 'filler' : 'free', meanings }, 1);
 }
 
 const COMPARING = /^[<>]=?$|^[≤≥]$/;

@@ -34,6 +34,7 @@ export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<P
   // `ordered by phone`: no phone is known by that.
   if (meansIn(chunks, phrase.catalogue).some(({ from, to }) => start >= from && start <= to)) return true;
   if (isWhereOrWithWhom(chunks, start, phrase)) return true;
+  if (isByAColleague(chunks, start) || isWhereACompanyIs(chunks, start, phrase)) return true;
   // `booked but cancelled`: that was no plan.
   if (/^cancelled$/i.test(chunks.slice(start).find(({ kind }) => kind !== 'filler' && kind !== 'joint')?.text ?? '')) {
     const before = chunks.slice(0, start).findLast((chunk) => meaningOf(chunk, 'signal'));
@@ -107,10 +108,13 @@ function isOfTheOneBefore(chunks: readonly Chunk[], start: number, phrase: Pick<
   if (!before || !here || before.kind === 'joint' || here.kind === 'joint') return false;
   // `registered twice, never came`, `I called them this month, eager`: how often, how much and when
   const rest = chunks.slice(start);
-  const end = rest.findIndex((chunk) => !isTest(chunk) && !isNoun(chunk));
+  const last = chunks.slice(0, start).findLast(({ kind }) => kind !== 'filler');
+  // `customers with no order in 90 days, and eager`: with nothing done before it an order is what happened.
+  const isOfIt = (chunk: Chunk): boolean =>
+    isNoun(chunk) && (!meaningOf(chunk, 'signal') || (last && meaningOf(last, 'signal')) !== undefined);
+  const end = rest.findIndex((chunk) => !isTest(chunk) && !isOfIt(chunk));
   if (end > 0 && rest.slice(0, end).some(({ kind }) => kind !== 'filler') && rest[end]?.kind === 'joint') return true;
   // `opted out of email`, `deal in quote`, `phone contains 070`
-  const last = chunks.slice(0, start).findLast(({ kind }) => kind !== 'filler');
   if (/ (of|to|for|in|at|with)$/i.test(before.text) || (last?.cue === 'deal' && here.kind !== 'not')) return true;
   if (here.cue === 'contains' || here.cue === 'starts' || here.cue === 'ends') return true;
   // `company turnover over a million`
@@ -140,6 +144,28 @@ function isOfTheOneBefore(chunks: readonly Chunk[], start: number, phrase: Pick<
   if (before.cue === 'changed' && /^(above|below|atLeast|to|from)$/.test(here.cue ?? '')) return true;
   // `strong wheel interest, reached customer`: what changed stands behind that.
   return before.cue === 'changed' && one?.kind === 'joint';
+}
+
+/** `whose company is in Norway`: where they live themselves is not said. */
+function isWhereACompanyIs(chunks: readonly Chunk[], start: number, { catalogue }: Pick<Phrase, 'catalogue'>): boolean {
+  const at = chunks.findIndex(
+    ({ kind, text }, index) => index >= start && (kind !== 'filler' || /^(who|whose|lives?|living)$/i.test(text)),
+  );
+  if (chunks[at]?.kind === 'joint') return false;
+  const company = chunks.slice(0, Math.max(0, at)).findLastIndex(({ kind }) => kind !== 'filler');
+  const between = chunks.slice(company + 1, at).map(({ text }) => text);
+  const isOfContacts = chunks[at]?.meanings.some((each) => each.kind === 'option' && catalogue.body('field', each.field)?.of !== 'company');
+  return isOfContacts === true && chunks[company]?.cue === 'company' && between.some((text) => /^(in|from|based|located)$/i.test(text));
+}
+
+/** `people Wren called`, `called by Wren`: who called them, and not whose they are. */
+function isByAColleague(chunks: readonly Chunk[], start: number): boolean {
+  const isDone = (chunk: Chunk | undefined): boolean => chunk !== undefined && meaningOf(chunk, 'signal') !== undefined;
+  const isPerson = (chunk: Chunk | undefined): boolean => chunk !== undefined && meaningOf(chunk, 'person') !== undefined;
+  const [before, here, next] = [chunks[start - 1], chunks[start], chunks[start + 1]];
+  if (isPerson(before) && isDone(here)) return true;
+  const by = [start - 1, start].find((at) => /^by$/i.test(chunks[at]?.text ?? ''));
+  return by !== undefined && isDone(chunks[by - 1]) && isPerson(by === start ? next : here);
 }
 
 /** `with a phone known`, `with email at guild.example`: more is asked of it than that it is there. */

@@ -77,13 +77,17 @@ export function inLines(
           head: again ?? headIn(inner),
           object: objectIn(inner, phrase),
           verb: inner.find((chunk) => meaningOf(chunk, 'signal')) ?? elided,
-          isBare: inner.every((chunk) => meaningOf(chunk, 'signal') !== undefined || chunk.kind === 'filler'),
+          isBare: inner.every(
+            (chunk) => meaningOf(chunk, 'signal') !== undefined || chunk.kind === 'filler' || /^neither$/i.test(chunk.text),
+          ),
           isPutTogether: before.isPutTogether || again !== undefined,
           denied: neither ? before.denied : deniedIn(inner),
           ...(neither ??
             (again
               ? withAlso(before, joint, line.condition)
-              : withLine(isWho || joint === 'comma' ? before : within(before, line.condition, inner), joint, line.condition))),
+              : elided
+                ? withLine(atTheTimeBehind(before, line.condition, inner), joint, line.condition)
+                : withLine(isWho || joint === 'comma' ? before : within(before, line.condition, inner), joint, line.condition))),
         };
     }
     best.push(chosen);
@@ -245,13 +249,26 @@ const headIn = (chunks: readonly Chunk[]): Chunk | undefined =>
   chunks.find(({ meanings, cue }) => cue === 'score' || meanings.some(({ kind }) => kind === 'field' || kind === 'scorecard')) ??
   chunks.find((chunk) => meaningOf(chunk, 'signal') && isTestAlone(chunks.filter((each) => each !== chunk && each.kind !== 'not')));
 
-/** `clay last month`: a thing and a time, of what was said before. */
+const isTimes = ({ limit }: Chunk): boolean => limit?.of === 'times';
+
+/** `clay last month`, `clay twice`: a thing, and when or how often, of what was said before. */
 const isObjectAndTime = (chunks: readonly Chunk[]): boolean => {
-  const words = chunks.filter(({ kind }) => kind !== 'filler' && kind !== 'window');
+  const words = chunks.filter((chunk) => chunk.kind !== 'filler' && chunk.kind !== 'window' && !isTimes(chunk));
+  // How often is asked of no fact: `visited wheels twice and kilns once`
+  const kinds = chunks.some(isTimes) ? OBJECTS : NAMES;
   const isThing = ({ kind, meanings }: Chunk): boolean =>
-    kind === 'free' || (kind === 'thing' && meanings.every((each) => each.kind === 'detail' || each.kind === 'family'));
-  return chunks.at(-1)?.kind === 'window' && words.length > 0 && words.every(isThing);
+    kind === 'free' || (kind === 'thing' && meanings.every((each) => kinds.has(each.kind)));
+  const last = chunks.at(-1);
+  return last !== undefined && (last.kind === 'window' || isTimes(last)) && words.length > 0 && words.every(isThing);
 };
+
+/** `clay twice and glaze once in the last year`: the time behind how often is that of both. */
+function atTheTimeBehind(before: Parted, line: Condition, chunks: readonly Chunk[]): Lines {
+  const last = before.lines.at(-1);
+  const isSaidOnce = chunks.some(isTimes) && last !== undefined && !isGroup(last) && last.kind === 'signal' && last.within === undefined;
+  if (!isSaidOnce || isGroup(line) || line.kind !== 'signal' || line.within === undefined) return before;
+  return { ...before, lines: before.lines.with(-1, { ...last, within: line.within }) };
+}
 
 /** `visited wheels but not kilns`: a thing that it was not, of what was said before. What is called so by its details is one, too. */
 const isThatAlone = (chunks: readonly Chunk[], verb: Chunk): boolean => {
@@ -290,6 +307,8 @@ function atOneTime(found: Parted | undefined, chunks: readonly Chunk[]): Parted 
 
 /** `and has a kiln`: something is said of somebody. */
 const SAYS_WHAT = /^(is|are|was|were|has|have|had|owns?|with|who|whose|in|from)$/i;
+/** What names a thing and nothing that people are. */
+const NAMES: ReadonlySet<string> = new Set(['detail', 'family']);
 /** What a thing may mean that somebody bought, looked at or opened: others are what people are. */
 const OBJECTS: ReadonlySet<string> = new Set(['detail', 'family', 'field', 'form', 'message', 'pipeline']);
 
@@ -306,7 +325,8 @@ function trimmed(chunks: readonly Chunk[]): { readonly inner: readonly Chunk[]; 
   let joint: Joint = chunks[0]?.text === ',' ? 'comma' : 'and';
   while (chunks[start]?.kind === 'joint' || chunks[start]?.kind === 'filler') {
     if (chunks[start]?.joint === 'or') joint = 'or';
-    else if (chunks[start]?.kind === 'joint' && chunks[start]?.text !== ',' && joint === 'comma') joint = 'and';
+    else if (chunks[start]?.kind === 'joint' && chunks[start]?.text !== ',' && joint === 'comma')
+      joint = /^(and|but)$/i.test(chunks[start]?.text ?? '') ? 'apart' : 'and';
     // Whether we did it or they did is part of what is said, and so is that it was, and nothing else.
     if (/^(we|was|were|only|nothing but)$/i.test(chunks[start]?.text ?? '')) break;
     // `customers, do not email`

@@ -1,8 +1,8 @@
 import { isGroup, type Condition, type Leaf } from '../schema.ts';
 import { type Chunk } from './chunks.ts';
 
-/** A comma alone may mean either. */
-export type Joint = 'and' | 'or' | 'comma';
+/** A comma alone may mean either; one before "and" or "but" parts more than they do: `A or B, but C` */
+export type Joint = 'and' | 'or' | 'comma' | 'apart';
 
 /** Lines, and what joins each to the one before. */
 export interface Lines {
@@ -25,7 +25,7 @@ export function joined({ lines, joints: said }: Lines): Condition {
   for (const [index, line] of lines.entries()) {
     const part = parts.at(-1);
     const joint = joints[index - 1] ?? 'and';
-    if (part && joint !== 'comma') {
+    if (part && joint !== 'comma' && joint !== 'apart') {
       part.lines.push(line);
       part.joints.push(joint);
     } else parts.push({ lines: [line], joints: [] });

@@ -18,7 +18,7 @@ const written = ({ kind, text, typed, cue, joint, window, limit, isOpen, size, m
     cue,
     joint,
     size,
-    meanings.length,
+    meanings.length > 0 && JSON.stringify(meanings),
     isOpen,
     window && JSON.stringify(window),
     limit && JSON.stringify(limit),

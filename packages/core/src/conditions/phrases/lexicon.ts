@@ -111,7 +111,9 @@ export class Lexicon {
         if (/\bmy\b/i.test(option.name)) this.#add(option.name.replace(/\bmy\b/gi, 'their'), chosen);
         // Who works by throwing throws.
         const base = /^([\w-]{4,})ing$/.exec(option.name)?.[1];
-        if (base !== undefined && field.body.type === 'several choices') for (const who of [base, `${base}er`]) this.#add(who, chosen);
+        if (base !== undefined && field.body.type === 'several choices')
+          for (const who of [base, `${base}er`, ...(base.includes('-') ? [base.replace('-', ''), option.name.replace('-', '')] : [])])
+            this.#add(who, chosen);
         for (const words of OPTION_WORDS[field.key]?.[option.key] ?? []) this.#add(words, chosen);
       }
     }
@@ -209,6 +211,8 @@ export class Lexicon {
     }
     for (const [word, [field, ...others]] of fields) {
       if (field === undefined || others.length > 0 || !catalogue.body('field', field)?.options) continue;
+      // `no purchase` says nothing of the part in it.
+      if (this.#meanings.get(word)?.some(({ kind }) => kind === 'signal')) continue;
       for (const called of [word, ...(/e$/.test(word) ? [`${word}d`] : [])]) this.#add(called, { kind: 'field', field });
     }
   }

@@ -9,7 +9,7 @@ import { inLines } from './in-lines.ts';
 import { keptParts } from './kept-parts.ts';
 import { leadIn, leadOut } from './lead-in.ts';
 import { happenedWithin, ledByTime } from './led-by-time.ts';
-import { lexiconOf } from './lexicon.ts';
+import { lexiconOf, type Meaning } from './lexicon.ts';
 import { lineReadings } from './lines/index.ts';
 import { type LineReading, type Phrase } from './lines/phrase.ts';
 import { spelt, type UnknownWord } from './spelling.ts';
@@ -60,7 +60,7 @@ export function readPhrase(
   const { tokens, unknown } = spelt(typed, lexicon);
   const last = typed.at(-1);
   const isHalfTyped = last?.kind === 'word' && last.to === text.length && !lexicon.knows(last.word);
-  const { chunks, isOneAlone } = withoutBoth(chunksOf(tokens, lexicon, today));
+  const { chunks, isOneAlone } = withoutBoth(likeTheOther(chunksOf(tokens, lexicon, today), catalogue));
   // So long a text is no line; to read some of it would be to leave out the rest.
   if (chunks.length > MOST_CHUNKS) return { ...nothingSaid, unknown, isHalfTyped };
   const phrase: Phrase = { catalogue, of, today };
@@ -78,7 +78,7 @@ export function readPhrase(
   /** Of those that can be asked the best one: others need not be looked at. */
   const likeliest = (readings: readonly LineReading[]): LineReading | undefined =>
     [...readings].sort((a, b) => b.score - a.score).find(({ condition }) => prepare(condition, catalogue, of).ok);
-  const apart = withoutBoth(chunksOf(tokens, lexicon, today, true)).chunks;
+  const apart = withoutBoth(likeTheOther(chunksOf(tokens, lexicon, today, true), catalogue)).chunks;
   const cuts = apart.length === chunks.length ? [chunks] : [chunks, apart];
   const readWhole = (cut: readonly Chunk[]): LineReading[] => {
     const parted = inLines(
@@ -142,6 +142,23 @@ function noneHolds({ condition, ...reading }: LineReading, before: LineReading |
   const none: Condition = { match: 'none', of: isGroup(condition) && condition.match === 'any' ? condition.of : [condition] };
   if (!before) return { ...reading, condition: none };
   return { ...reading, score: reading.score + before.score, condition: { match: 'all', of: [before.condition, none] } };
+}
+
+/** `started but never finished a course`: a verb alone, which is said of several things, is said of what the other one is. */
+function likeTheOther(chunks: readonly Chunk[], catalogue: Catalogue): readonly Chunk[] {
+  const kindOf = (meaning: Meaning): string | undefined =>
+    meaning.kind === 'signal' && typeof meaning.type === 'number'
+      ? catalogue.get('signalType', meaning.type)?.key.split('.')[0]
+      : undefined;
+  return chunks.map((chunk, at) => {
+    const kinds = new Set(chunk.meanings.flatMap((each) => kindOf(each) ?? []));
+    const behind = chunks.slice(at + 1).filter(({ kind }) => kind !== 'filler' && kind !== 'not');
+    if (kinds.size < 2 || behind[0]?.kind !== 'joint') return chunk;
+    const other = behind[1]?.meanings.flatMap((each) => kindOf(each) ?? []) ?? [];
+    const [same, ...more] = [...new Set(other)].filter((kind) => kinds.has(kind));
+    if (same === undefined || more.length > 0) return chunk;
+    return { ...chunk, meanings: chunk.meanings.filter((each) => kindOf(each) === undefined || kindOf(each) === same) };
+  });
 }
 
 /** `throws or builds by hand, but not both`: what stands before, and whether only one of the two is to hold. */

@@ -12,7 +12,7 @@ import { GENERAL_NOUNS } from './words/language.ts';
 const AS_TEXT = 1.6;
 /** Words between others, which say nothing where they are not needed. */
 const BETWEEN: ReadonlySet<Cue> = new Set(['from', 'to', 'company', 'contains', 'tag', 'ever', 'days']);
-const NO_LONGER = /^(former|formerly|used to\b.*|previously|in the past|before now|once had)$/i;
+const NO_LONGER = /^(former|formerly|ex\b.*|used to\b.*|previously|in the past|before now|once had)$/i;
 /** Kinds of things whose names may well be a detail of something that happened: an evening is a form's name and an event's. */
 const NAMES_TOO: ReadonlySet<Meaning['kind']> = new Set(['family', 'form', 'message', 'pipeline']);
 /** Between what happened and what it happened to. */

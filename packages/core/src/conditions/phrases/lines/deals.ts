@@ -29,6 +29,8 @@ export function dealLine(phrase: Phrase, segment: Segment): Condition | undefine
   const limit = segment.takeLimit();
   // `deal in quote for 14 days`: so many days are no number of deals.
   if (limit?.of === 'days') segment.refuse();
+  // What several are worth together is asked of no deal.
+  if (limit && segment.chunks.some(({ text }) => /^(total|altogether|overall|together)$/i.test(text))) segment.refuse();
   const isMoney = limit !== undefined && (limit.of === 'money' || (!counted && Math.max(...[limit.value].flat()) >= WORTH_FROM));
   const stages = segment.unused().flatMap((chunk) => {
     const key = dealStage(phrase, chunk.text);

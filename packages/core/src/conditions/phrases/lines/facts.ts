@@ -1,6 +1,6 @@
 import { storageOf, type FieldBody } from '../../../contacts/fields.ts';
 import { type Unit } from '../../../time/zone.ts';
-import { type Condition, type Leaf, type Value } from '../../schema.ts';
+import { type Condition, type Leaf, type NumberOp, type Value } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Limit } from '../limits.ts';
 import { type Segment } from '../segment.ts';
@@ -16,7 +16,8 @@ export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefi
   // `came from campaign spring and deal in quote`: no fact says that.
   if (segment.cue('deal')) segment.refuse();
   // `city is Saltwick or company is a café`
-  if (isCompanySaid(segment.chunks) && phrase.catalogue.body('field', field)?.of === 'contact') segment.refuse();
+  const isOfContact = phrase.of === 'contact' && phrase.catalogue.body('field', field)?.of === 'contact';
+  if (isOfContact && (isCompanySaid(segment.chunks) || segment.chunks.some(isACompany))) segment.refuse();
   // `email contains gmail or on the Bench plan`
   if (segment.chunks.some((chunk) => chunk !== head && chunk.kind !== 'thing' && isPlan(chunk))) segment.refuse();
   if (head && isSaidOfAnother(segment, head)) segment.refuse();
@@ -26,10 +27,14 @@ export function fieldLine(phrase: Phrase, segment: Segment, head: Chunk | undefi
   // Everybody came somehow: `came through` alone does not say that this is known.
   const isBare =
     line && 'kind' in line && line.kind === 'field' && line.op === 'is filled' && !segment.chunks.some(({ cue }) => cue === 'filled');
-  if (isBare && head && COMING.test(head.text)) return undefined;
+  // `throws on the wheel`: for how long, nobody asks.
+  if (isBare && head && (COMING.test(head.text) || /^(at|on|with|by) /i.test(head.text))) return undefined;
   const added = line && ofComing(phrase, field) ? cameWhen(phrase, segment) : undefined;
   return line && added ? { match: 'all', of: [line, added] } : line;
 }
+
+/** `no company in Norway`: where they live themselves is not said. */
+const isACompany = ({ cue, text }: Chunk): boolean => cue === 'company' && /\b(company|firm|business|works?)\b/i.test(text);
 
 /** `city is Saltwick, plan is Kiln`: across an "and" an "is" or a "contains" is said of something else. */
 function isSaidOfAnother({ chunks }: Segment, head: Chunk): boolean {
@@ -208,7 +213,17 @@ function numberTest(segment: Segment, made: Made, name: string): Condition {
   const [unit = ''] = /^(minute|hour|day|week|month|year)(?=s )/i.exec(name) ?? [];
   if (limit && unit !== '') segment.takeWord(new RegExp(`^${unit}s?$`, 'i'));
   const isNot = segment.takeNot();
-  return limit ? noneIf(isNot, made(limit.op, limit.value)) : known(segment, made, isNot);
+  return limit ? noneIf(isNot, made(opBehind(segment) ?? limit.op, limit.value)) : known(segment, made, isNot);
+}
+
+/** `5 years or more at the wheel`: how a number is compared may stand behind what it counts. */
+function opBehind(segment: Segment): NumberOp | undefined {
+  const ops: readonly (readonly [NumberOp, RegExp])[] = [
+    ['>=', /^(or|and) (more|above|up)$/i],
+    ['<=', /^or (less|fewer|below)$/i],
+  ];
+  for (const [op, words] of ops) if (segment.takeWord(words)) return op;
+  return undefined;
 }
 
 /** `at the wheel for more than 5 years`: how long, where the number counts years. */

@@ -24,8 +24,11 @@ const RULES: readonly ((said: Said) => boolean)[] = [
     /\b(people|persons?|contacts?|customers?|leads?|prospects?|clients?|those|ones|list|everyone|anyone|somebody) to$/i.test(before),
   // The buyer of a company has that part in the purchase.
   ({ phrase, head }) => phrase.of === 'company' && /^buyers?$/i.test(head.text),
-  // Who wants to buy has not bought.
-  ({ before }) => /\b(wants?|wish(es)?|hopes?|intends?|plans?|would like|is about|are about|going) to$/i.test(before),
+  // Who wants to buy has not bought, nor had a call who wants one.
+  ({ before }) => /\b(wants?|wish(es)?|hopes?|intends?|plans?|would like|about|going|due|expected|supposed) to( be)?$/i.test(before),
+  ({ before }) => /\b(wants?|needs?|would like|expects?|waits? for|waiting for|due) (an?|another|our|the)$/i.test(before),
+  // Which of us called them is not known of a call.
+  ({ chunks, head }) => isByAColleague(chunks, head),
   // `a member or spent over 2,000`: who is meant by the one is not said by the other.
   ({ chunks }) => saysNothingBeside(chunks),
   // Who spends much is a spender: how much, nobody said.
@@ -76,6 +79,13 @@ export function isNoSignalLine(phrase: Phrase, { chunks }: Segment, head: Chunk,
 /** `for two hours`, `for an hour`: how long something took. `for the last two weeks` is when it was. */
 export const lastsFor = (chunks: readonly Chunk[]): boolean =>
   chunks.some(({ kind, text }) => kind === 'window' && /^for (?!(the )?(last|past|previous)\b)/i.test(text));
+
+/** `people Wren called`, `called by Wren`. `Wren's people called us` has another word between them. */
+function isByAColleague(chunks: readonly Chunk[], head: Chunk): boolean {
+  const at = chunks.indexOf(head);
+  const isPerson = (chunk: Chunk | undefined): boolean => chunk !== undefined && meaningOf(chunk, 'person') !== undefined;
+  return isPerson(chunks[at - 1]) || (/^by$/i.test(chunks[at + 1]?.text ?? '') && isPerson(chunks[at + 2]));
+}
 
 const isOfDeals = ({ catalogue }: Phrase, { type }: MeaningOf<'signal'>): boolean =>
   typeof type === 'number' && /^deal\./.test(catalogue.get('signalType', type)?.key ?? '');

@@ -21,13 +21,15 @@ export function tagLine(phrase: Phrase, segment: Segment, head: Chunk, tag: numb
   const [who, what] = lost ? [-1, 1].map((far) => segment.chunks[segment.chunks.indexOf(lost) + far]?.text ?? '') : [];
   if (/^we$/i.test(who ?? '') || /^to$/i.test(what ?? '')) segment.refuse();
   const isLost = segment.takeCue('lost');
+  const ever = segment.cue('ever');
   const isEver = !isLost && (segment.takeCue('ever') || saysNever(segment));
   if (isEver) segment.takeWord(/^once$/i);
   const isNot = segment.takeNot();
   const value = valued && carriedTest(phrase, segment, valued);
   const since = isEver ? undefined : isLost ? segment.takeWindow() : segment.takeSince(isNot);
   if (isLost) return noneIf(isNot, { kind: 'tag', tag, op: 'lost', ...withSince(since) });
-  if (isEver) return noneIf(isNot, { kind: 'tag', tag, op: 'had' });
+  // `former members`, `used to have the tag`
+  if (isEver) return noneIf(isNot, { kind: 'tag', tag, op: NO_MORE.test(ever?.text ?? '') ? 'lost' : 'had' });
   return noneIf(isNot, { kind: 'tag', tag, op: 'has', ...(value ? { value } : {}), ...withSince(since) });
 }
 
@@ -134,7 +136,7 @@ function onceIn(at: readonly Leaf[], left: Leaf, once: 'no more' | 'ever', isNot
   return isNot ? undefined : { match: 'all', of: [left, ...at.map(none)] };
 }
 
-const NO_MORE = /^(used to|once had|former|previously|in the past|before now)/i;
+const NO_MORE = /^(used to|once had|former|ex\b|previously|in the past|before now)/i;
 
 /** `was in talks but is a customer now`, `quiet now, was eager`: nobody stands at two places at once, so that it went from one to the other. */
 function turned<Place>(segment: Segment, [first, second]: readonly Place[]): { readonly from: Place; readonly to: Place } | undefined {

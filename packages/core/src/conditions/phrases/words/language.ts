@@ -12,7 +12,7 @@ export const FILLERS: ReadonlySet<string> = new Set(
 
 /** Words by which things are compared, measured or put in time: none of them is the name of a thing that was bought or visited. */
 export const MEASURING: ReadonlySet<string> = new Set(
-  `litre liter kilo kilogram gram kg bag pack packet box bottle pair metre meter daily weekly monthly yearly regularly rarely because due despite instead together second third fourth fifth biggest largest highest smallest lowest more less most least fewer average mean median total often seldom much many other another again different same best loyal top good great frequent valuable potential likely unlikely probably almost nearly maybe perhaps possibly definitely certainly mostly mainly half usually sometimes always occasionally frequently every each after before since until within big bigger large larger small
+  `litre liter kilo kilogram gram kg bag pack packet box bottle pair metre meter daily weekly monthly yearly regularly rarely because due despite instead together second third fourth fifth biggest largest highest smallest lowest more less most least fewer average mean median total often seldom much many other another again different same recent existing current promising best loyal top good great frequent valuable potential likely unlikely probably almost nearly maybe perhaps possibly definitely certainly mostly mainly half usually sometimes always occasionally frequently every each after before since until within big bigger large larger small
    rate size longer shorter minute hour returning kept asked joining graded picked review reviewed star starred rated rating
    stopped stop quit ceased online offline sale card cash credit easter christmas midsummer spring summer autumn winter
    month week quarter year day calendar ago time weekend weekday morning afternoon evening night monday tuesday wednesday thursday friday saturday sunday january february april june july august september october november december`.split(
@@ -51,6 +51,8 @@ export const FIELD_WORDS: Readonly<Record<string, readonly string[]>> = {
     'came in by',
     'came in through',
     'came in from',
+    'added from',
+    'added through',
     'brought in by',
     'first came by',
     'first came through',

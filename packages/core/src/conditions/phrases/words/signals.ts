@@ -27,7 +27,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     bought something, ordered something, bought anything, ordered anything, shopped, paid for, got an order, buyer, made order`),
   'order.refunded':
     listed(`was refunded, were refunded, refunded, refund, got a refund, got money back, returned an order, sent an order back, returned,
-    got their money back, asked for a refund, wanted a refund, wanted their money back`),
+    got their money back, refunded an order, refunded their order, had an order refunded, order was refunded, order refunded, asked for a refund, wanted a refund, wanted their money back`),
   'checkout.left':
     listed(`left the checkout, started the checkout, began the checkout, started checkout, began checkout, started to check out, left checkout, abandoned the checkout, abandoned checkout, abandoned a cart, abandoned their cart, abandoned cart,
     abandoned the basket, abandoned their basket, abandoned basket, left the till, left the basket, left their basket, left the cart,
@@ -87,7 +87,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     did not turn up`),
   'call.made':
     listed(`was called, call, phone call, were called, we called, called by us, been called, got a call, received a call, had a call with us, had a phone call with us, was phoned, were phoned, we phoned, been phoned,
-    was rung, we spoke to, we spoke with, we talked to, we talked with, spoken to by us, we rang, talked to by us,
+    was rung, spoken to, spoken with, talked to, been spoken to, we spoke to, we spoke with, we talked to, we talked with, spoken to by us, we rang, talked to by us,
     missed our call, missed our calls, missed a call from us, did not answer our call, didn't answer our call, did not answer our calls, didn't answer our calls,
     never answered our call, never answered our calls, has not answered our call, has not answered our calls`),
   'call.received': listed(

@@ -1,0 +1,111 @@
+import { Catalogue, isGroup, lineText, readPhrase, type Condition } from '@eager-sieve/core';
+import { demoCatalogue } from './catalogue';
+
+const NOW = Date.UTC(2026, 10, 28, 10);
+const demo: Catalogue = demoCatalogue();
+const catalogue = demo.withColleagues([{ email: 'wren@fernhollow.example', name: 'Wren Halloran', isMe: false }]);
+/** A condition as text, in which groups within groups of the same match are one. */
+function written(condition: Condition): string {
+  if (!isGroup(condition)) return lineText(condition, catalogue);
+  const parts = condition.of.flatMap((each): Condition[] => (isGroup(each) && each.match === condition.match ? [...each.of] : [each]));
+  return `${condition.match}(${parts.map(written).sort().join(' ; ')})`;
+}
+const read = (text: string): Condition | undefined =>
+  readPhrase(text, catalogue, { now: NOW }).readings.find(({ unread }) => unread.length === 0)?.condition;
+const meant = (text: string): string => {
+  const condition = read(text);
+  return condition ? written(condition) : 'not read';
+};
+const all = (...phrases: readonly string[]): string =>
+  written({
+    match: 'all',
+    of: phrases.map((phrase) => {
+      const condition = read(phrase);
+      if (!condition) throw new Error(`“${phrase}” is not read.`);
+      return condition;
+    }),
+  });
+
+const WHO = ['customers', 'eager people', 'deciders', 'people in Norway', 'members'];
+const HAS = ['order', 'purchase', 'visit', 'meeting'];
+const MORE = ['no phone', 'no open deal', 'a budget over 5000'];
+
+describe('lines that are joined', () => {
+  it('may each be what somebody has or has not', () => {
+    for (const who of WHO)
+      for (const has of HAS)
+        for (const more of MORE)
+          for (const when of ['', ' in 90 days', ' this year']) {
+            const phrase = `${who} with no ${has}${when} and ${more}`;
+            expect({ phrase, is: meant(phrase) }).toEqual({ phrase, is: all(who, `no ${has}${when}`, more) });
+          }
+    expect(meant('customers with two orders and a phone')).toBe(all('customers', 'two orders', 'phone known'));
+  });
+
+  it('all hold where somebody is “also” the other', () => {
+    for (const who of WHO)
+      for (const other of ['customers', 'deciders', 'members'].filter((each) => each !== who))
+        for (const also of ['who are also', 'that are also']) {
+          const phrase = `${who} ${also} ${other}`;
+          expect({ phrase, is: meant(phrase) }).toEqual({ phrase, is: all(who, other) });
+        }
+  });
+
+  it('stand for each other before a comma with “but” or “and”, and what follows is asked beside them', () => {
+    const either = ['attended a class or visited wheels', 'customers or in Norway', 'visited wheels or eager', 'in Norway or with a phone'];
+    for (const one of either)
+      for (const joint of [', but', ', and']) {
+        const phrase = `${one}${joint} never bought a wheel`;
+        expect({ phrase, is: meant(phrase) }).toEqual({ phrase, is: all(one, 'never bought a wheel') });
+      }
+  });
+
+  it('say each how often, and when at the end, for both', () => {
+    for (const when of ['', ' this year', ' in the last 30 days']) {
+      expect(meant(`bought clay twice and glaze three times${when}`)).toBe(
+        all(`bought clay twice${when}`, `bought glaze three times${when}`),
+      );
+      expect(meant(`visited wheels 3 times and kilns twice${when}`)).toBe(
+        all(`visited wheels 3 times${when}`, `visited kilns twice${when}`),
+      );
+      expect(meant(`neither ordered nor visited${when}`)).toBe(all(`never ordered${when}`, `never visited${when}`));
+    }
+  });
+
+  it('are about the same thing where only one of them names it', () => {
+    expect(meant('started but never finished a course')).toBe(all('started a course', 'never finished a course'));
+    expect(meant('started and renewed a plan')).toBe(all('started a plan', 'renewed a plan'));
+  });
+});
+
+describe('what nobody can tell', () => {
+  it.each([
+    // which colleague called them
+    'people Wren called last week',
+    'called by Wren',
+    // what somebody would like, or is about to do
+    'wants a call back',
+    'needs a meeting',
+    'members about to renew',
+    'about to order',
+    // how long ago is recent
+    'recent buyers',
+    // where a company is, of which only its region is known here
+    'people whose company is in Norway',
+    'works at a company in Norway',
+    'without a company in Norway',
+    // what several deals are worth together
+    'won deals worth 50000 in total',
+    // how many of a hundred
+    'opened at least 50% of emails',
+  ])('is not read as something else: %s', (phrase) => {
+    expect(meant(phrase)).toBe('not read');
+  });
+
+  it('is no reason not to read what is like it', () => {
+    expect(meant('owned by Wren, called last week')).toBe(all('owned by Wren', 'called last week'));
+    expect(meant('works at a cafe in Norway')).toBe(all('works at a cafe', 'in Norway'));
+    expect(meant('former members')).toBe(meant('lost the tag bench.member'));
+    expect(meant('ex-members')).toBe(meant('former members'));
+  });
+});
