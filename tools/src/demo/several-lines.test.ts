@@ -96,6 +96,14 @@ describe('what nobody can tell', () => {
     'without a company in Norway',
     // what several deals are worth together
     'won deals worth 50000 in total',
+    'owner of the company is Sol',
+    // whether somebody may be called
+    "can't be called",
+    'may be called',
+    // which ones followed each other
+    'missed two classes in a row',
+    // what else they ordered
+    'ordered something other than clay',
     // how many of a hundred
     'opened at least 50% of emails',
   ])('is not read as something else: %s', (phrase) => {
@@ -103,6 +111,10 @@ describe('what nobody can tell', () => {
   });
 
   it('is no reason not to read what is like it', () => {
+    expect(meant('missed two classes')).toContain('missed an event');
+    expect(meant('customers other than those who bought a wheel')).toBe(all('customers', 'never bought a wheel'));
+    expect(meant('decider but not buyer')).toBe(all('part in the purchase is decider', 'part in the purchase is not buyer'));
+    expect(meant('utm source is partner')).toBe('source of the first campaign is partner');
     expect(meant('owned by Wren, called last week')).toBe(all('owned by Wren', 'called last week'));
     expect(meant('works at a cafe in Norway')).toBe(all('works at a cafe', 'in Norway'));
     expect(meant('former members')).toBe(meant('lost the tag bench.member'));

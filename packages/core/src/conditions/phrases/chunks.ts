@@ -139,6 +139,8 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   // Who stopped doing something has done it, and for how long they have not, nobody said.
   if (/^(stopped|stop|quit|ceased)$/.test(token.word) && lexicon.find(tokens, at + 1)?.meanings.some(({ kind }) => kind === 'signal'))
     return made({ kind: 'free' }, 1);
+  // `missed two classes in a row`: no class is called so.
+  if (/^in (a row|succession)\b/.test(wordsFrom(tokens, at, 3))) return made({ kind: 'free' }, tokens[at + 1]?.word === 'a' ? 3 : 2);
   // `members about to renew`: they have not yet.
   if (
     token.word === 'about' &&

@@ -34,7 +34,7 @@ export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<P
   // `ordered by phone`: no phone is known by that.
   if (meansIn(chunks, phrase.catalogue).some(({ from, to }) => start >= from && start <= to)) return true;
   if (isWhereOrWithWhom(chunks, start, phrase)) return true;
-  if (isByAColleague(chunks, start) || isWhereACompanyIs(chunks, start, phrase)) return true;
+  if (isSaidOfItAlone(chunks, start) || isByAColleague(chunks, start) || isWhereACompanyIs(chunks, start, phrase)) return true;
   // `booked but cancelled`: that was no plan.
   if (/^cancelled$/i.test(chunks.slice(start).find(({ kind }) => kind !== 'filler' && kind !== 'joint')?.text ?? '')) {
     const before = chunks.slice(0, start).findLast((chunk) => meaningOf(chunk, 'signal'));
@@ -144,6 +144,18 @@ function isOfTheOneBefore(chunks: readonly Chunk[], start: number, phrase: Pick<
   if (before.cue === 'changed' && /^(above|below|atLeast|to|from)$/.test(here.cue ?? '')) return true;
   // `strong wheel interest, reached customer`: what changed stands behind that.
   return before.cue === 'changed' && one?.kind === 'joint';
+}
+
+/** `owner of the company`, `may be called`, `something other than clay`: neither half says anything by itself. */
+function isSaidOfItAlone(chunks: readonly Chunk[], start: number): boolean {
+  const last = chunks.slice(0, start).findLast(({ kind }) => kind !== 'filler');
+  const at = chunks.findIndex(({ kind }, index) => index >= start && kind !== 'filler');
+  const here = chunks[at];
+  if (!last || !here) return false;
+  const between = chunks.slice(chunks.indexOf(last) + 1, at);
+  if (here.cue === 'company' && between.some(({ text }) => /^of$/i.test(text)) && /^(owner|stage|score)$/.test(last.cue ?? '')) return true;
+  if (last.cue === 'consent' && / be$/i.test(last.text) && meaningOf(here, 'signal')) return true;
+  return /^other than$/i.test(here.text) && [last, ...between].some(({ text }) => /\b(something|anything|things?|items?)$/i.test(text));
 }
 
 /** `whose company is in Norway`: where they live themselves is not said. */

@@ -12,6 +12,7 @@ import { happenedWithin, ledByTime } from './led-by-time.ts';
 import { lexiconOf, type Meaning } from './lexicon.ts';
 import { lineReadings } from './lines/index.ts';
 import { type LineReading, type Phrase } from './lines/phrase.ts';
+import { meaningOf } from './meanings.ts';
 import { spelt, type UnknownWord } from './spelling.ts';
 import { tokensOf } from './tokens.ts';
 
@@ -151,6 +152,17 @@ function likeTheOther(chunks: readonly Chunk[], catalogue: Catalogue): readonly 
       ? catalogue.get('signalType', meaning.type)?.key.split('.')[0]
       : undefined;
   return chunks.map((chunk, at) => {
+    // `decider but not buyer`: the part of both in the purchase, where nothing is said of what was bought.
+    const next = chunks.slice(at + 1).find(({ kind }) => kind !== 'filler');
+    const isBare = next === undefined || next.kind === 'joint';
+    const choice = meaningOf(chunk, 'option');
+    if (
+      isBare &&
+      choice &&
+      meaningOf(chunk, 'signal') &&
+      chunks.some((each) => each !== chunk && meaningOf(each, 'option')?.field === choice.field)
+    )
+      return { ...chunk, meanings: [choice] };
     const kinds = new Set(chunk.meanings.flatMap((each) => kindOf(each) ?? []));
     const behind = chunks.slice(at + 1).filter(({ kind }) => kind !== 'filler' && kind !== 'not');
     if (kinds.size < 2 || behind[0]?.kind !== 'joint') return chunk;

@@ -11,7 +11,7 @@ import { GENERAL_NOUNS } from './words/language.ts';
 /** How much it costs, for each word, to take words that mean something here as mere text. */
 const AS_TEXT = 1.6;
 /** Words between others, which say nothing where they are not needed. */
-const BETWEEN: ReadonlySet<Cue> = new Set(['from', 'to', 'company', 'contains', 'tag', 'ever', 'days']);
+const BETWEEN: ReadonlySet<Cue> = new Set(['from', 'to', 'contains', 'tag', 'ever', 'days']);
 const NO_LONGER = /^(former|formerly|ex\b.*|used to\b.*|previously|in the past|before now|once had)$/i;
 /** Kinds of things whose names may well be a detail of something that happened: an evening is a form's name and an event's. */
 const NAMES_TOO: ReadonlySet<Meaning['kind']> = new Set(['family', 'form', 'message', 'pipeline']);
@@ -280,16 +280,22 @@ export class Segment {
 
   /** Nouns that go with what happened and name nothing in particular: nobody finishes a form where a course is meant. */
   passOver(within: readonly Chunk[]): void {
-    for (const chunk of within)
+    for (const [at, chunk] of within.entries())
       if (
         chunk.size === 1 &&
         !meaningOf(chunk, 'signal') &&
+        !this.#isOfAFact(within[at - 1]) &&
         !isPartOfAName(within, chunk) &&
         (GENERAL_NOUNS.has(stem(chunk.text)) || this.#isAnyPlan(chunk) || this.#isAnyEvent(chunk, within[within.indexOf(chunk) - 1])) &&
         !isOfOthers(chunk, this.#types) &&
         !this.#isTag(chunk)
       )
         this.use(chunk);
+  }
+
+  /** `campaign source is newsletter`: right behind a fact or its “is” a noun is what it is. */
+  #isOfAFact(before: Chunk | undefined): boolean {
+    return this.#types.length === 0 && before !== undefined && (SAYS_SO.test(before.text) || meaningOf(before, 'field') !== undefined);
   }
 
   /** `cancelled their subscription`: no plan is called so. */

@@ -9,6 +9,8 @@ export function companyLine({ catalogue }: Phrase, segment: Segment, head: Chunk
   const field = catalogue.find('field', 'company-name');
   if (!field) return undefined;
   segment.head(head);
+  // `linked to a company`
+  segment.takeCues('company');
   // `companies without deals`: it is the deals that are not there.
   if (segment.chunks.some(({ cue }) => cue === 'deal')) segment.refuse();
   const made = (op: string, value?: string): Leaf =>

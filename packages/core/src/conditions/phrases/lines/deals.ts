@@ -15,6 +15,8 @@ export function dealLine(phrase: Phrase, segment: Segment): Condition | undefine
   const counted = segment.chunks.some((chunk, index) => chunk.kind === 'limit' && segment.chunks[index + 1]?.cue === 'deal');
   const isOpen = segment.chunks.some(({ cue, text }) => cue === 'deal' && /\bopen\b/i.test(text)) || takeOpen(segment);
   segment.takeCues('deal');
+  // `companies without deals`
+  segment.takeWord(/^compan(y|ies)$/i);
   segment.takeCue('stage');
   const isNot = segment.takeNot();
   segment.use(segment.unused().find(({ window }) => window === 'ever'));

@@ -26,6 +26,10 @@ const RULES: readonly ((said: Said) => boolean)[] = [
   ({ phrase, head }) => phrase.of === 'company' && /^buyers?$/i.test(head.text),
   // Who wants to buy has not bought, nor had a call who wants one.
   ({ before }) => /\b(wants?|wish(es)?|hopes?|intends?|plans?|would like|about|going|due|expected|supposed) to( be)?$/i.test(before),
+  // Who can't be called may have been.
+  ({ before, head }) => /\b(can|can't|cannot|could|couldn't|may|must|should|shouldn't)( not)? be( |$)/i.test(`${before} ${head.text}`),
+  // `something other than clay`: clay may have been ordered, too.
+  ({ text }) => /\b(something|anything|things?|items?|goods|products?) other than\b/i.test(text),
   ({ before }) => /\b(wants?|needs?|would like|expects?|waits? for|waiting for|due) (an?|another|our|the)$/i.test(before),
   // Which of us called them is not known of a call.
   ({ chunks, head }) => isByAColleague(chunks, head),

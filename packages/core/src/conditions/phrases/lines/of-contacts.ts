@@ -37,7 +37,7 @@ export function contactsReadings(
   const not = nobody ?? firstNot(isSaid ? chunks.slice(0, at) : chunks);
   const count = limit?.limit ? countOf(limit.limit, not !== undefined) : not ? NEVER : ONE;
   const isOfOneOfThem = isSaid && chunks.slice(at).some(({ kind }) => kind === 'not');
-  const inner = chunks.filter((chunk) => chunk !== limit && chunk !== not);
+  const inner = chunks.filter((chunk) => chunk !== limit && chunk !== not && !isCompanies(chunk));
   const size = (limit?.size ?? 0) + (not?.size ?? 0);
   if (isSaid && (limit ?? not) && inner.every(({ kind, cue }) => kind === 'filler' || cue === 'company'))
     return [{ condition: { kind: 'contacts', condition: { match: 'all', of: [] }, count }, score: size + SAID, unread: [] }];
@@ -67,6 +67,9 @@ export function contactsReadings(
       : [],
   );
 }
+
+/** All that is asked for are companies. */
+const isCompanies = ({ cue, text }: Chunk): boolean => cue === 'company' && /^(compan(y|ies)|firms?|business(es)?)$/i.test(text);
 
 /** `a decider who opened a message`: what one person is, and has done. */
 function ofOnePerson(chunks: readonly Chunk[], read: (chunks: readonly Chunk[]) => readonly LineReading[]): readonly LineReading[] {

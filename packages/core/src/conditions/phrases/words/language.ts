@@ -57,9 +57,12 @@ export const FIELD_WORDS: Readonly<Record<string, readonly string[]>> = {
     'first came by',
     'first came through',
   ],
-  'first-through': ['came from', 'came by', 'came through', 'came via', 'came in through', 'came in via', 'came in by'],
+  'first-campaign-source': ['campaign source', 'source of the campaign', 'utm source'],
+  'first-campaign-medium': ['campaign medium', 'medium of the campaign', 'utm medium'],
+  'first-through': ['came in from', 'came from', 'came by', 'came through', 'came via', 'came in through', 'came in via', 'came in by'],
   'first-campaign': [
     'campaign',
+    'utm campaign',
     ...['came', 'came in'].flatMap((came) => ['from', 'by', 'through', 'via'].map((how) => `${came} ${how} campaign`)),
   ],
   'given-name': ['first name', 'forename', 'given name', 'name'],
