@@ -72,6 +72,32 @@ describe('lines that are joined', () => {
     }
   });
 
+  it('are each about a fact that is missing', () => {
+    const facts = ['phone', 'email', 'city', 'budget', 'birthday'];
+    for (const one of facts)
+      for (const other of facts.filter((each) => each !== one))
+        for (const [joint, match] of [
+          ['or', 'any'],
+          ['and', 'all'],
+        ] as const)
+          for (const [first, second] of [
+            [`${one} missing`, `${other} missing`],
+            [`${one} is missing`, `${other} is unknown`],
+            [`${one} missing`, `no ${other}`],
+          ] as const) {
+            const phrase = `${first} ${joint} ${second}`;
+            const is = all(first, second).replace(/^all/, match);
+            expect({ phrase, is: meant(phrase) }).toEqual({ phrase, is });
+          }
+  });
+
+  it('are one for each month or year that is named', () => {
+    const [may, june, july] = ['ordered in May', 'ordered in June', 'ordered in July'];
+    expect(meant('ordered in May and June')).toBe(all(may, june));
+    expect(meant('ordered in May or June')).toBe(all(may, june).replace(/^all/, 'any'));
+    expect(meant('ordered in May, June or July')).toBe(all(may, june, july).replace(/^all/, 'any'));
+  });
+
   it('are about the same thing where only one of them names it', () => {
     expect(meant('started but never finished a course')).toBe(all('started a course', 'never finished a course'));
     expect(meant('started and renewed a plan')).toBe(all('started a plan', 'renewed a plan'));
@@ -104,6 +130,11 @@ describe('what nobody can tell', () => {
     'missed two classes in a row',
     // what else they ordered
     'ordered something other than clay',
+    // since when, and until when
+    'ordered not before June',
+    'ordered up to last week',
+    // which one it was
+    'order number 5',
     // how many of a hundred
     'opened at least 50% of emails',
   ])('is not read as something else: %s', (phrase) => {

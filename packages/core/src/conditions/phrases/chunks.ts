@@ -6,7 +6,7 @@ import { type Today } from './periods.ts';
 import { readNext, readWindow } from './times.ts';
 import { runOf, type Token } from './tokens.ts';
 import { CUES, type Cue } from './words/cues.ts';
-import { FILLERS, isNegation } from './words/language.ts';
+import { FILLERS, isNegation, MONTHS } from './words/language.ts';
 import { NOTHING_WORDS } from './words/signals.ts';
 
 /** A piece of a phrase with a part to play in a line. */
@@ -159,6 +159,14 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   // `nobody's customers`, `customers of nobody`
   if (/^nobody['’]s$/i.test(token.text) || (token.word === 'nobody' && tokens[at - 1]?.word === 'of'))
     return made({ kind: 'cue', cue: 'unowned' }, 1);
+  // `ordered not before June`: since then. `ordered up to last week`: until then.
+  const isBound = wordsFrom(tokens, at, 2) === 'not before' && lexicon.find(tokens, at - 1)?.meanings.some(({ kind }) => kind === 'signal');
+  if (isBound || wordsFrom(tokens, at, 2) === 'up to') {
+    const bound = readWindow(tokens, at + (isBound ? 1 : 2), today);
+    if (bound) return made({ kind: 'free' }, isBound ? 2 : 2 + bound.length);
+  }
+  const again = monthAgain(tokens, at, today);
+  if (again) return made({ kind: 'window', ...again.value }, again.length);
   const year = yearAgain(tokens, at);
   if (year !== undefined) return made({ kind: 'window', window: { from: `${year}-01-01`, to: `${year + 1}-01-01` } }, 1);
   // `unopened Your glaze shelf`
@@ -273,6 +281,17 @@ function yearAgain(tokens: readonly Token[], at: number): number | undefined {
   const before = at - (tokens[at - 1]?.word === 'in' ? 3 : 2);
   const isJoined = JOINTS.has(tokens[before + 1]?.word ?? '') && isYear(tokens[before]) && tokens[before - 1]?.word === 'in';
   return isYear(tokens[at]) && isJoined ? Number(tokens[at]?.text) : undefined;
+}
+
+/** `ordered in May, June or July`: behind a month another one is one, too. */
+function monthAgain(tokens: readonly Token[], at: number, today: Today | undefined): ReturnType<typeof readWindow> {
+  const isMonth = (place: number): boolean => MONTHS.includes(tokens[place]?.word ?? '');
+  let before = at;
+  while (isMonth(before) && JOINTS.has(tokens[before - 1]?.word ?? '')) before -= 2;
+  const first = tokens[before - 1];
+  const isAgain = before < at && isMonth(at) && isMonth(before) && first?.word === 'in' && tokens[at + 1]?.kind !== 'number';
+  const found = isAgain ? readWindow([first, ...tokens.slice(at, at + 1)], 0, today) : undefined;
+  return found && { ...found, length: found.length - 1 };
 }
 
 /** Whether nothing more is said behind it. */

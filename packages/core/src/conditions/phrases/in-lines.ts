@@ -84,7 +84,7 @@ export function inLines(
           denied: neither ? before.denied : deniedIn(inner),
           ...(neither ??
             (again
-              ? withAlso(before, joint, line.condition)
+              ? withAlso(before, isOneOfSeveral(chunks, end, joint) ? 'or' : joint, line.condition)
               : elided
                 ? withLine(atTheTimeBehind(before, line.condition, inner), joint, line.condition)
                 : withLine(isWho || joint === 'comma' ? before : within(before, line.condition, inner), joint, line.condition))),
@@ -236,12 +236,19 @@ const withLine = ({ lines, joints }: Lines, joint: Joint, line: Condition): Line
   joints: lines.length > 0 ? [...joints, joint] : [],
 });
 
+/** `in May, June or July`: a comma before another one with an “or” */
+const isOneOfSeveral = (chunks: readonly Chunk[], end: number, joint: Joint): boolean =>
+  joint === 'comma' &&
+  chunks[end]?.kind === 'joint' &&
+  chunks.slice(end).find(({ kind, text }) => kind === 'joint' && text !== ',')?.joint === 'or';
+
 /** Another test of what the last line is about belongs to that line alone: `in Sweden, and budget unknown or under 1,000` */
 function withAlso({ lines, joints }: Lines, joint: Joint, also: Condition): Lines {
   const last = lines.at(-1);
-  return last
-    ? { lines: [...lines.slice(0, -1), { match: joint === 'or' ? 'any' : 'all', of: [last, also] }], joints }
-    : { lines: [also], joints };
+  if (!last) return { lines: [also], joints };
+  const match = joint === 'or' ? 'any' : 'all';
+  const those = isGroup(last) && last.match === match ? last.of : [last];
+  return { lines: [...lines.slice(0, -1), { match, of: [...those, also] }], joints };
 }
 
 /** The fact or the score that a line is about, or what happened, if nothing more is said of it. */

@@ -51,7 +51,7 @@ function isBehindAnother(within: readonly Chunk[], chunk: Chunk, last: Chunk | u
 export const PREPOSITION = /^(for|with|from|by|at|on|in|about|over|to|of|via|through|during|as|into|because|after|before|without|within)$/i;
 
 const NO_PART_OF_A_NAME =
-  /^(in a row|in succession|via|through|during|because|despite|against|near|nearby|towards?|among|inside|regarding|concerning|beside|besides|per|versus|instead)$/i;
+  /^(in a row|in succession|not before|up to .*|via|through|during|because|despite|against|near|nearby|towards?|among|inside|regarding|concerning|beside|besides|per|versus|instead)$/i;
 
 /** Behind which words the name of something stands, by how the key of its type begins: `came three times to the raku evening` */
 const NAMED_BEHIND: Readonly<Record<string, RegExp>> = {

@@ -197,8 +197,17 @@ function emptiness(segment: Segment, head: Chunk | undefined): 'is empty' | 'is 
   // So is it by `phone known but no email`.
   const [said, not] = [segment.chunks.indexOf((empty ?? filled) as Chunk), segment.chunks.findIndex(({ kind }) => kind === 'not')];
   if (not > said && segment.chunks.slice(said, not).some(({ kind }) => kind === 'joint')) segment.refuse();
+  if (isDeniedApart(segment, empty)) segment.refuse();
   segment.use(empty, filled);
   return (empty !== undefined) !== segment.takeNot() ? 'is empty' : 'is filled';
+}
+
+/** `phone missing or email missing`, `no phone or email missing`: each is said of something else. `phone is not missing` is said of one. */
+function isDeniedApart({ chunks }: Segment, said: Chunk | undefined): boolean {
+  if (said === undefined) return false;
+  const before = chunks.slice(0, chunks.indexOf(said)).findLast(({ kind }) => kind !== 'filler');
+  const isAnother = ({ kind, cue }: Chunk): boolean => kind === 'not' && (cue === 'empty' || said.kind === 'not');
+  return chunks.some((chunk) => chunk !== said && chunk !== before && isAnother(chunk));
 }
 
 /** What a field is asked by its name alone: rather something of it is meant, if the words can be read so. */

@@ -41,7 +41,8 @@ const RULES: readonly ((said: Said) => boolean)[] = [
   ({ text }) => /\bnot \S+ but (?!not\b|never\b)/i.test(text),
   // `one order only` is once, which is not asked in that order of words.
   ({ text }) => /\b(one|1|single) \S+ only\b/i.test(text),
-  // `the number of orders is 3` is not at least three.
+  // `order number 5` was preceded by others, and `the number of orders is 3` is not at least three.
+  ({ text }) => /\bnumber \d/i.test(text),
   ({ text }) => /\bnumber of \S+ (is|equals|=) \d/i.test(text),
   // What renews within a week has not renewed.
   ({ head, chunks }) => /^renews$/i.test(head.text) && has(chunks, 'window', 'next'),

@@ -47,7 +47,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     cancelled, cancelled their, plan stopped, membership stopped, subscription stopped, subscription lapsed, subscription expired, subscription ran out,
     stopped subscription, stopped their subscription, quit their plan, did not renew their plan, dropped their plan`),
   'message.sent':
-    listed(`was sent a message, we texted, was texted, were texted, we wrote to, we emailed, we messaged, we mailed, we sent a message, received, received from us, were sent a message, got a message, received a message, got an email, received an email, was sent an email, was emailed,
+    listed(`was sent a message, we texted, was texted, were texted, we wrote to, we emailed, we messaged, we mailed, we sent a message, received, received from us, were sent a message, got a message, received a message, got an email, got the email, got our email, got the message, got our message, got the newsletter, got a newsletter, received the email, received our email, received the newsletter, received an email, was sent an email, was emailed,
     were emailed, was written to, were written to, been sent a message, been emailed, been sent an email, received a mail, got a mail,
     sent a message, been sent, was sent, were sent, written to, emailed, mailed, messaged, got our newsletter, received our newsletter`),
   'message.bounced': listed(`bounced a message, bounced, bounce, message bounced, email bounced, mail bounced, bounced an email`),
