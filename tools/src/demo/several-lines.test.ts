@@ -91,6 +91,53 @@ describe('lines that are joined', () => {
           }
   });
 
+  it('are each denied for itself, and two denials do not cancel out', () => {
+    const denied = [
+      'no deals',
+      'no phone',
+      'no consent to text',
+      'do not email',
+      'without a company',
+      'never ordered',
+      'not a customer',
+      'no owner',
+    ];
+    for (const one of denied)
+      for (const other of denied.filter((each) => each !== one))
+        for (const joint of [', ', ' and ', ' but ']) {
+          const phrase = `${one}${joint}${other}`;
+          expect({ phrase, is: meant(phrase) }).toEqual({ phrase, is: all(one, other) });
+        }
+    for (const one of denied)
+      for (const joint of [', ', ' and '])
+        expect([one, meant(`${one}${joint}${one}`)]).toEqual([one, expect.not.stringContaining('at least 1')]);
+    expect(meant("can't be texted, don't email")).toBe(all("can't be texted", "don't email"));
+    expect(meant('email undeliverable but may not be texted')).toBe(all('email undeliverable', 'may not be texted'));
+    expect(meant('no deals at all but in Glaze keepers')).toBe(all('no deals', 'in Glaze keepers'));
+  });
+
+  it('stand for each other where the second says itself how it is', () => {
+    for (const [one, other] of [
+      ['no owner', 'owner wren'],
+      ['no kiln', 'owns a kiln'],
+      ['without a company', 'works at Harbour Inn'],
+      ['no birthday', 'country unknown'],
+      ['never ordered', 'silent for 60 days'],
+      ['never ordered', 'became inactive'],
+      ['never ordered', 'ordered at least 3 times'],
+    ] as const) {
+      const phrase = `${one} or ${other}`;
+      expect({ phrase, is: meant(phrase) }).toEqual({ phrase, is: all(one, other).replace(/^all/, 'any') });
+    }
+  });
+
+  it('have each the time that is said of it', () => {
+    expect(meant('unsubscribed but no orders in a year')).toBe(all('unsubscribed', 'no orders in a year'));
+    expect(meant('registered for the raku evening and not called in 3 months')).toBe(
+      all('registered for the raku evening', 'not called in 3 months'),
+    );
+  });
+
   it('are one for each month or year that is named', () => {
     const [may, june, july] = ['ordered in May', 'ordered in June', 'ordered in July'];
     expect(meant('ordered in May and June')).toBe(all(may, june));

@@ -115,7 +115,7 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   if (both > 0) return made({ kind: 'joint', joint: 'and' }, both);
   const joint = JOINTS.get(token.word);
   // Everyone but customers are those who are none.
-  if (token.word === 'but' && EVERYONE.has(tokens[at - 1]?.word ?? '')) return made({ kind: 'not' }, 1);
+  if (token.word === 'but' && EVERYONE.has(tokens[at - 1]?.word ?? '') && tokens[at - 2]?.word !== 'at') return made({ kind: 'not' }, 1);
   // Nothing but clay is clay alone.
   if (token.word === 'nothing' && tokens[at + 1]?.word === 'but') return made({ kind: 'filler' }, 2);
   // `below 10 or above 60`: behind an "or" another limit begins.

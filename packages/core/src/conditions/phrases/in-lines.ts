@@ -160,7 +160,9 @@ function sameThing(
     condition.type !== before.type &&
     (chunks[at - 1]?.kind === 'not' ||
       (chunks.slice(0, at).every(({ kind }) => kind === 'filler') && isAlike(before, condition, catalogue)));
-  if (!isBare && !/^(it|them)$/i.test(chunks[at + 1]?.text ?? '')) return line;
+  // `we wrote to them`: those are people.
+  const isMeant = /^(it|them)$/i.test(chunks[at + 1]?.text ?? '') && !/ (to|with)$/i.test(chunks[at]?.text ?? '');
+  if (!isBare && !isMeant) return line;
   const isKnown = before.where.every((each) =>
     hasDetail(condition, 'path' in each ? each.path : 'some' in each ? each.some : each.none, catalogue),
   );
@@ -186,7 +188,9 @@ function within(before: Parted, condition: Condition, chunks: readonly Chunk[]):
   const isTimed =
     chunks.at(-1)?.kind === 'window' &&
     // `unsubscribed and inactive for 45 days`: how it is today.
-    !chunks.some(({ cue, text }) => cue === 'empty' || /^for\b/i.test(text)) &&
+    // `unsubscribed but hasn't bought anything in a year`, `but no orders in a year`: said of the one alone.
+    !chunks.some(({ cue, text }) => cue === 'empty' || /^for\b/i.test(text) || /^(has|have|hasn't|haven't|no|without)$/i.test(text)) &&
+    !(/^in (\d|an? )/i.test(chunks.at(-1)?.text ?? '') && chunks.some(({ text }) => /^not$/i.test(text))) &&
     chunks.every((chunk) => ['filler', 'not', 'window'].includes(chunk.kind) || chunk.text === ',' || meaningOf(chunk, 'signal'));
   if (!isOfBoth || !isTimed || condition.within === undefined || last.within !== undefined) return before;
   if (typeof condition.type === 'string') return before;

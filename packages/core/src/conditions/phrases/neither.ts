@@ -24,7 +24,8 @@ export function deniedIn(chunks: readonly Chunk[]): readonly Chunk[] | undefined
 }
 
 /** Behind these words another sentence begins: `not a customer or is eager` */
-const OF_ITS_OWN = /^(is|are|was|were|has|have|had|does|do|did|who|that|which|we|i|they)\b/i;
+const OF_ITS_OWN =
+  /^(is|are|was|were|has|have|had|does|do|did|who|that|which|we|i|they|owns|owned|lives|works|wants|likes|loves|keeps|interested|subscribed|opted|consent|became|become)\b/i;
 
 /**
  * `no phone or email`, `did not attend Raku or register for Glaze`: a “not” is said of both, so that neither is to hold.
@@ -45,14 +46,26 @@ export function neitherOf(
   const isOfThings =
     denied.some(({ kind: each, text }) => each === 'not' && /^(no|without|lacks?|lacking)$/i.test(text)) && isThing(chunks, either);
   if (!isOfThings && either.some((each) => each.kind !== kind)) return undefined;
+  if (either.some((each) => isOfTheSame(last, each))) return undefined;
   // `no kiln or a budget over 10,000`: the one is not so, or the other is.
   const said = chunks.filter(({ kind }) => kind !== 'joint');
   const isTest = !isPlain(kind === 'signal' && said.at(-1)?.kind === 'window' ? said.slice(0, -1) : said);
-  if (isTest || chunks.some(({ text }) => OF_ITS_OWN.test(text))) return undefined;
+  // `no birthday or country unknown`
+  const isDenied = said.some(({ kind: each, cue }) => each === 'not' || cue === 'empty');
+  if (isTest || isDenied || chunks.some(({ text }) => OF_ITS_OWN.test(text))) return undefined;
   const [one] = either;
   const isTimed = one?.kind === 'signal' && one.within !== undefined && !isGroup(last) && last.kind === 'signal' && !last.within;
   const first: Condition = isTimed ? { ...last, within: one.within } : last;
   return { lines: [...lines.slice(0, -1), first, ...either.map(none)], joints: [...joints, ...either.map((): Joint => 'and')] };
+}
+
+/** `no owner or owner Sol`: who has none has no other either, so that only the one or the other makes sense. */
+function isOfTheSame(denied: Condition, line: Leaf): boolean {
+  if (isGroup(denied)) return false;
+  if (denied.kind === 'owner' && line.kind === 'owner') return denied.op === 'is empty';
+  return (
+    denied.kind === 'field' && line.kind === 'field' && denied.field === line.field && (denied.op === 'is empty' || denied.op === 'is no')
+  );
 }
 
 /** Whether it is something that somebody may have: a fact, deals, orders. */

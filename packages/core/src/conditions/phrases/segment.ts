@@ -138,7 +138,9 @@ export class Segment {
     const isContent = (chunk: Chunk): boolean => CONTENT.has(chunk.kind) && !this.#heads.has(chunk);
     const [from, to] = [within.indexOf(first), within.indexOf(last)];
     const isBefore = within.slice(0, from).some(isContent);
-    const isBetween = within.slice(from, to).some((chunk) => isContent(chunk) || this.#heads.has(chunk));
+    const between = within.slice(from, to);
+    // `no deals, companies without deals`: across a joint they are said of two things, and do not cancel out.
+    const isBetween = between.some((chunk) => isContent(chunk) || this.#heads.has(chunk) || chunk.kind === 'joint');
     // `at least 3 times without ordering`: the number is of something else.
     const isCounted =
       within.slice(0, from).some(({ kind }) => kind === 'limit') && within.slice(to).some((chunk) => this.#heads.has(chunk));

@@ -32,6 +32,23 @@ function dated(
 }
 const DONE = /^(opted|consented|subscribed|agreed|gave|withdrew|revoked|unsubscribed|given|withdrawn)\b/i;
 
+/** What a joint parts. */
+function partsOf(chunks: readonly Chunk[]): readonly (readonly Chunk[])[] {
+  const at = chunks.findIndex(({ kind }) => kind === 'joint');
+  return at < 0 ? [chunks] : [chunks.slice(0, at), ...partsOf(chunks.slice(at + 1))];
+}
+
+/** `email undeliverable but may not be texted`: of each channel something of its own. */
+const saysHowItStands = (part: readonly Chunk[]): boolean =>
+  part.some(
+    (chunk) =>
+      chunk.cue === 'consent' ||
+      chunk.cue === 'withdrawn' ||
+      chunk.cue === 'undeliverable' ||
+      isToBeTexted(chunk) ||
+      (CHANNELS.some(([cue]) => cue === chunk.cue) && isForbidden(part, chunk)),
+  );
+
 /** `subscribed to the newsletter`, `no consent to email or text` */
 export function consentLine({ catalogue }: Phrase, segment: Segment): Condition | undefined {
   const isSaid =
@@ -46,6 +63,7 @@ export function consentLine({ catalogue }: Phrase, segment: Segment): Condition 
   // `no consent to email but consent to text` are two lines.
   const words = segment.chunks.filter(({ kind }) => kind !== 'filler' && kind !== 'not');
   if (words.some(({ kind }, index) => kind === 'joint' && words[index + 1]?.cue === 'consent')) segment.refuse();
+  if (partsOf(segment.chunks).filter((part) => saysHowItStands(part)).length > 1) segment.refuse();
   // `text allowed, email not`: what stands behind is said of the last alone.
   if (named.length > 1 && words.length > 0 && segment.chunks.filter(({ kind }) => kind !== 'filler').at(-1)?.kind === 'not')
     segment.refuse();

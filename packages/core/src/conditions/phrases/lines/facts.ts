@@ -206,7 +206,11 @@ function emptiness(segment: Segment, head: Chunk | undefined): 'is empty' | 'is 
 function isDeniedApart({ chunks }: Segment, said: Chunk | undefined): boolean {
   if (said === undefined) return false;
   const before = chunks.slice(0, chunks.indexOf(said)).findLast(({ kind }) => kind !== 'filler');
-  const isAnother = ({ kind, cue }: Chunk): boolean => kind === 'not' && (cue === 'empty' || said.kind === 'not');
+  const isAcross = (chunk: Chunk): boolean => {
+    const [from, to] = [chunks.indexOf(chunk), chunks.indexOf(said)].sort((a, b) => a - b);
+    return chunks.slice(from, to).some(({ kind }) => kind === 'joint');
+  };
+  const isAnother = (chunk: Chunk): boolean => chunk.kind === 'not' && (chunk.cue === 'empty' || said.kind === 'not' || isAcross(chunk));
   return chunks.some((chunk) => chunk !== said && chunk !== before && isAnother(chunk));
 }
 

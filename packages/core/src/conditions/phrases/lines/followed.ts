@@ -46,9 +46,13 @@ export function thenOf(
 }
 
 /** `and silent for 60 days`, `and has not ordered in a year`: how it is today, and not what came of the one before. */
-function isStill(own: readonly Chunk[], second: Chunk | undefined, { text }: Chunk): boolean {
+function isStill(own: readonly Chunk[], second: Chunk | undefined, { text, window }: Chunk): boolean {
   if (/^for\b/i.test(text) || second?.cue === 'empty' || own.some(({ limit }) => limit?.value === 0)) return true;
-  return /^in\b/i.test(text) && own.some((chunk) => /^(has|have|hasn't|haven't)\b/i.test(chunk.text));
+  if (!/^in\b/i.test(text)) return false;
+  // `not called in 3 months`; `did not order in 2 days` is about what came of it.
+  const isNot = own.some(({ kind }) => kind === 'not') && !own.some((chunk) => /^(did|didn't|never)$/i.test(chunk.text));
+  const isLong = typeof window === 'object' && 'unit' in window && /^(weeks|months|years)$/.test(window.unit);
+  return (isNot && isLong) || own.some((chunk) => /^(has|have|hasn't|haven't)\b/i.test(chunk.text));
 }
 
 /** `left a basket without buying`, `opened a message without clicking`: what did not come of it. So many times without something are two lines. */

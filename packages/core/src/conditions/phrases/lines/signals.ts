@@ -112,7 +112,7 @@ function nothingSince({ chunks }: Segment): readonly Chunk[] | undefined {
   return isSo ? chunks.slice(chunks.indexOf(joint)) : undefined;
 }
 
-const BY_TEXT = /\btexted\b/i;
+const BY_TEXT = /\b(text|chatt)ed\b/i;
 
 const hasDetail = ({ catalogue }: Phrase, type: number, where: DetailCondition): boolean => {
   const named = 'path' in where ? where.path : 'some' in where ? where.some : where.none;
@@ -189,6 +189,11 @@ function exceptionOf(phrase: Phrase, segment: Segment, head: Chunk, type: Signal
   // `looked at wheels but has no wheel`: what somebody has is nothing that they looked at.
   if (/^(has|have|had|owns?)$/i.test(own[at - 1]?.text ?? '') && /^no$/i.test(not.text)) segment.refuse();
   const rest = own.slice(at + 1);
+  // `purchased wheels but no budget`: a fact is no thing that was bought.
+  const [what] = rest.filter(({ kind }) => kind !== 'filler');
+  const isFact =
+    what?.meanings.some(({ kind }) => kind === 'field') && !what.meanings.some(({ kind }) => kind === 'detail' || kind === 'family');
+  if (/^no$/i.test(not.text) && isFact) segment.refuse();
   const where = whereOf(phrase, segment, type, rest);
   const hasWindow = own.slice(0, at).some((chunk) => chunk.kind === 'window');
   // One window behind both is meant for both, but for `ordered glaze, no clay in 6 months`.
@@ -209,12 +214,16 @@ function alternatives(phrase: Phrase, segment: Segment, head: Chunk, meaning: Me
     const chunk = words[at + 1];
     const other = chunk && meaningOf(chunk, 'signal');
     if (!chunk || typeof other?.type !== 'number') break;
+    // `never ordered or ordered exactly once`: of one kind something different is said of each.
+    if (types.includes(other.type)) segment.refuse();
     types.push(other.type);
     heads.push(chunk);
     segment.head(chunk);
   }
   segment.join(heads);
   const kinds = new Set(types.map((type) => phrase.catalogue.get('signalType', type)?.key.split('.')[0]));
+  // `never clicked or ordered more than 100 times`
+  if (types.length > 1 && own.some(({ kind }) => kind === 'not') && own.some(({ kind }) => kind === 'limit')) segment.refuse();
   // Of plans that were started or renewed, what stands before is said of both.
   if (types.length > 1 && !isOfAll(segment, heads, kinds.size === 1 ? own.slice(own.indexOf(head)) : own)) segment.refuse();
   return types.length > 1 ? types : meaning.type;
