@@ -132,6 +132,11 @@ describe('lines that are joined', () => {
   });
 
   it('have each the time that is said of it', () => {
+    expect(meant('called us in the last week or visited wheels this week')).toBe(
+      all('called us in the last week', 'visited wheels this week').replace(/^all/, 'any'),
+    );
+    expect(meant('ordered last month, visited wheels this month')).toContain('from 2026-10-01 until 2026-11-01');
+    expect(meant('downloaded a file or ordered twice')).toBe(all('downloaded a file', 'ordered twice').replace(/^all/, 'any'));
     expect(meant('unsubscribed but no orders in a year')).toBe(all('unsubscribed', 'no orders in a year'));
     expect(meant('registered for the raku evening and not called in 3 months')).toBe(
       all('registered for the raku evening', 'not called in 3 months'),

@@ -165,8 +165,11 @@ function readLast(tokens: readonly Token[], at: number, here: Day | undefined): 
   if (!span) return undefined;
   const unit = word(tokens, at + begun);
   const own = last > 0 && span.length === 1 && here !== undefined ? calendarPeriod(unit, here) : undefined;
-  // Beside this month the last one is that of the calendar.
-  const isBesideThis = tokens.some((each, index) => each.word === 'this' && word(tokens, index + 1) === unit);
+  // Beside this month the last one is that of the calendar; in the last month is a month until now, but for `in the last year but not this year`.
+  const isUntilNow = tokens.slice(at, at + begun).some((each) => each.word === 'the');
+  const isBesideThis = tokens.some(
+    (each, index) => each.word === 'this' && word(tokens, index + 1) === unit && (!isUntilNow || word(tokens, index - 1) === 'not'),
+  );
   const before = own && isBesideThis ? calendarPeriod(unit, own.from - 1) : undefined;
   const window: Window = before ? { from: writeDay(before.from), to: writeDay(before.to) } : { last: span.value.n, unit: span.value.unit };
   return { value: window, length: begun + span.length };

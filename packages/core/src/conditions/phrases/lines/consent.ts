@@ -57,7 +57,8 @@ export function consentLine({ catalogue }: Phrase, segment: Segment): Condition 
     segment.chunks.some((chunk) => CHANNELS.some(([cue]) => cue === chunk.cue) && isForbidden(segment.chunks, chunk));
   const named = segment.chunks.flatMap((chunk) => {
     const channel = CHANNELS.find(([cue, , said]) => cue === chunk.cue || (isSaid && said.test(chunk.text)))?.[1];
-    return channel && !segment.isUsed(chunk) ? [{ chunk, channel }] : [];
+    // `we texted them`: that was done.
+    return channel && !segment.isUsed(chunk) && !/^we\b/i.test(chunk.text) ? [{ chunk, channel }] : [];
   });
   const not = segment.chunks.find(({ kind }) => kind === 'not');
   // `no consent to email but consent to text` are two lines.

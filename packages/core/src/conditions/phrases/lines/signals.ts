@@ -222,8 +222,9 @@ function alternatives(phrase: Phrase, segment: Segment, head: Chunk, meaning: Me
   }
   segment.join(heads);
   const kinds = new Set(types.map((type) => phrase.catalogue.get('signalType', type)?.key.split('.')[0]));
-  // `never clicked or ordered more than 100 times`
-  if (types.length > 1 && own.some(({ kind }) => kind === 'not') && own.some(({ kind }) => kind === 'limit')) segment.refuse();
+  // `never clicked or ordered more than 100 times`, `downloaded a file or ordered twice`
+  const isOfSome = kinds.size > 1 || own.some(({ kind }) => kind === 'not');
+  if (types.length > 1 && isOfSome && own.some(({ kind }) => kind === 'limit')) segment.refuse();
   // Of plans that were started or renewed, what stands before is said of both.
   if (types.length > 1 && !isOfAll(segment, heads, kinds.size === 1 ? own.slice(own.indexOf(head)) : own)) segment.refuse();
   return types.length > 1 ? types : meaning.type;
