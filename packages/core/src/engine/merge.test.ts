@@ -31,6 +31,21 @@ const base = [...DEFINITIONS.filter((each) => each.kind !== 'scorecard' && each.
 const alone = conditions.filter((condition) => !/"(audience|score|band)"/.test(JSON.stringify(condition)));
 const pairs = worlds.filter((world) => world.contacts.length > 1);
 const CAUSE = { kind: 'merge', ref: 'ada' } as const;
+const BARE = {
+  facts: [],
+  tags: [],
+  pastTags: [],
+  consent: {},
+  score: undefined,
+  memberSince: undefined,
+  leftAt: undefined,
+  stage: undefined,
+  owner: undefined,
+  company: undefined,
+  deals: [],
+  changes: [],
+  signals: [],
+};
 
 describe('merging two contacts', () => {
   const pair = (compiled: Compiled, world: Parameters<typeof statesOf>[0]): readonly [SubjectState, SubjectState] => {
@@ -71,5 +86,22 @@ describe('merging two contacts', () => {
       { numRuns: RUNS },
     );
     expect(taken).toBeGreaterThan(RUNS);
+  });
+
+  it('leaves what this contact changed at that same instant as it was', () => {
+    const compiled = new Compiled(new Catalogue(WORKSPACE, base));
+    const [one, other] = statesOf({ contacts: [BARE, { ...BARE, stage: { id: 35, since: NOW } }], companies: [] }).contacts as [
+      SubjectState,
+      SubjectState,
+    ];
+    const own = { at: NOW, from: '34', to: '35' };
+    one.keepChange('stage', own);
+    one.epoch = other.epoch = compiled.epoch;
+    const merged = passMerge(compiled, one, other, CAUSE, NOW);
+    one.changes.get('stage')?.reverse();
+    const root = merged.effects.find((effect) => effect.verb === 'merged' && effect.kind === 'contact') as Effect;
+    passBack(compiled, one, treeOf(merged.effects, root), CAUSE, NOW, { parted: merged.taken });
+    expect(one.stage).toBeUndefined();
+    expect(one.changes.get('stage')).toEqual([own]);
   });
 });

@@ -240,12 +240,17 @@ export class SubjectState implements Subject {
     this.forgotten.pastTags.push({ tag, until: gone?.until ?? at });
   }
 
-  /** Removes the latest change from a history, if it was made by that instant with this value: what was done again changed it before. */
-  forgetChange(of: string, at: Instant, to: string | null): boolean {
-    const last = this.changes.get(of)?.at(-1);
+  /**
+   * Removes the latest change from a history, if it was made by that instant with this value: what was done again changed it before. Of several at
+   * one instant, as after a merge, it is the one that came from the same value.
+   */
+  forgetChange(of: string, { at, from, to }: RecordedChange): boolean {
+    const list = this.changes.get(of) ?? [];
+    const last = list.at(-1);
     if (!last || last.at > at || last.to !== to) return false;
-    this.changes.get(of)?.pop();
-    this.forgotten.changes.push({ of, change: last });
+    const exact = list.findLastIndex((each) => each.at === last.at && each.from === from && each.to === to);
+    const [gone = last] = list.splice(exact >= 0 ? exact : list.length - 1, 1);
+    this.forgotten.changes.push({ of, change: gone });
     return true;
   }
 

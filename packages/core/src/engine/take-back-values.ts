@@ -26,7 +26,7 @@ function putField(context: PassContext, field: number, value: WrittenFact | unde
 
 /** Removes the effect's entry from the history. If the value changed again since, going back is recorded as a change of its own. */
 function unchanged(context: PassContext, of: string, at: Instant, from: string | null, to: string | null, effect: Effect): void {
-  if (context.state.forgetChange(of, at, from)) context.touch(`change:${of}`, effect);
+  if (context.state.forgetChange(of, { at, from: to, to: from })) context.touch(`change:${of}`, effect);
   else context.changed(of, from, to, effect);
 }
 
