@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { Catalogue, Compiled, differences, pass, passBack, passMerge, type Effect, type SubjectState } from '../index.ts';
+import { NOBODY } from '../testing/contacts.ts';
 import { standing, treeOf } from '../testing/ledger.ts';
 import { conditions, DEFINITIONS, definition, NOW, statesOf, typeId, WORKSPACE, worlds } from '../testing/world.ts';
 
@@ -31,21 +32,6 @@ const base = [...DEFINITIONS.filter((each) => each.kind !== 'scorecard' && each.
 const alone = conditions.filter((condition) => !/"(audience|score|band)"/.test(JSON.stringify(condition)));
 const pairs = worlds.filter((world) => world.contacts.length > 1);
 const CAUSE = { kind: 'merge', ref: 'ada' } as const;
-const BARE = {
-  facts: [],
-  tags: [],
-  pastTags: [],
-  consent: {},
-  score: undefined,
-  memberSince: undefined,
-  leftAt: undefined,
-  stage: undefined,
-  owner: undefined,
-  company: undefined,
-  deals: [],
-  changes: [],
-  signals: [],
-};
 
 describe('merging two contacts', () => {
   const pair = (compiled: Compiled, world: Parameters<typeof statesOf>[0]): readonly [SubjectState, SubjectState] => {
@@ -90,7 +76,7 @@ describe('merging two contacts', () => {
 
   it('leaves what this contact changed at that same instant as it was', () => {
     const compiled = new Compiled(new Catalogue(WORKSPACE, base));
-    const [one, other] = statesOf({ contacts: [BARE, { ...BARE, stage: { id: 35, since: NOW } }], companies: [] }).contacts as [
+    const [one, other] = statesOf({ contacts: [NOBODY, { ...NOBODY, stage: { id: 35, since: NOW } }], companies: [] }).contacts as [
       SubjectState,
       SubjectState,
     ];

@@ -3,6 +3,7 @@ import { type Chunk } from './chunks.ts';
 import { isPlan, type Phrase } from './lines/phrase.ts';
 import { meansIn } from './means.ts';
 import { meaningOf } from './meanings.ts';
+import { isByAColleague } from './names.ts';
 import { stem } from './tokens.ts';
 import { GENERAL_NOUNS } from './words/language.ts';
 
@@ -34,7 +35,7 @@ export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<P
   // `ordered by phone`: no phone is known by that.
   if (meansIn(chunks, phrase.catalogue).some(({ from, to }) => start >= from && start <= to)) return true;
   if (isWhereOrWithWhom(chunks, start, phrase)) return true;
-  if (isSaidOfItAlone(chunks, start) || isByAColleague(chunks, start) || isWhereACompanyIs(chunks, start, phrase)) return true;
+  if (isSaidOfItAlone(chunks, start) || isDoneByAColleague(chunks, start) || isWhereACompanyIs(chunks, start, phrase)) return true;
   // `booked but cancelled`: that was no plan.
   if (/^cancelled$/i.test(chunks.slice(start).find(({ kind }) => kind !== 'filler' && kind !== 'joint')?.text ?? '')) {
     const before = chunks.slice(0, start).findLast((chunk) => meaningOf(chunk, 'signal'));
@@ -170,15 +171,12 @@ function isWhereACompanyIs(chunks: readonly Chunk[], start: number, { catalogue 
   return isOfContacts === true && chunks[company]?.cue === 'company' && between.some((text) => /^(in|from|based|located)$/i.test(text));
 }
 
-/** `people Wren called`, `called by Wren`: who called them, and not whose they are. */
-function isByAColleague(chunks: readonly Chunk[], start: number): boolean {
-  const isDone = (chunk: Chunk | undefined): boolean => chunk !== undefined && meaningOf(chunk, 'signal') !== undefined;
-  const isPerson = (chunk: Chunk | undefined): boolean => chunk !== undefined && meaningOf(chunk, 'person') !== undefined;
-  const [before, here, next] = [chunks[start - 1], chunks[start], chunks[start + 1]];
-  if (isPerson(before) && isDone(here)) return true;
-  const by = [start - 1, start].find((at) => /^by$/i.test(chunks[at]?.text ?? ''));
-  return by !== undefined && isDone(chunks[by - 1]) && isPerson(by === start ? next : here);
-}
+/** Whether what stands here and before it is what a colleague did, and not whose they are. */
+const isDoneByAColleague = (chunks: readonly Chunk[], start: number): boolean =>
+  [start - 2, start - 1, start].some((at) => {
+    const done = chunks[at];
+    return done !== undefined && meaningOf(done, 'signal') !== undefined && isByAColleague(chunks, done);
+  });
 
 /** `with a phone known`, `with email at guild.example`: more is asked of it than that it is there. */
 const isTestedBehind = (chunks: readonly Chunk[], at: number): boolean => {

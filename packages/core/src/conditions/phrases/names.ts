@@ -105,6 +105,13 @@ function isWithSomething(within: readonly Chunk[], chunk: Chunk, types: readonly
   return !prepositions.every(mayStand);
 }
 
+/** `people Wren called`, `called by Wren`: which colleague did it, told of the piece that says what was done. `Wren's people called us` has another word between. */
+export function isByAColleague(chunks: readonly Chunk[], done: Chunk): boolean {
+  const at = chunks.indexOf(done);
+  const isPerson = (chunk: Chunk | undefined): boolean => chunk !== undefined && meaningOf(chunk, 'person') !== undefined;
+  return isPerson(chunks[at - 1]) || (/^by$/i.test(chunks[at + 1]?.text ?? '') && isPerson(chunks[at + 2]));
+}
+
 /** Which types of signals some nouns belong to, by how their keys begin. */
 const NOUNS_OF: Readonly<Record<string, readonly string[]>> = {
   form: ['form'],

@@ -1,5 +1,6 @@
 import { type Chunk } from '../chunks.ts';
 import { meaningOf, type MeaningOf } from '../meanings.ts';
+import { isByAColleague } from '../names.ts';
 import { type Segment } from '../segment.ts';
 import { stem } from '../tokens.ts';
 import { GENERAL_NOUNS } from '../words/language.ts';
@@ -84,13 +85,6 @@ export function isNoSignalLine(phrase: Phrase, { chunks }: Segment, head: Chunk,
 /** `for two hours`, `for an hour`: how long something took. `for the last two weeks` is when it was. */
 export const lastsFor = (chunks: readonly Chunk[]): boolean =>
   chunks.some(({ kind, text }) => kind === 'window' && /^for (?!(the )?(last|past|previous)\b)/i.test(text));
-
-/** `people Wren called`, `called by Wren`. `Wren's people called us` has another word between them. */
-function isByAColleague(chunks: readonly Chunk[], head: Chunk): boolean {
-  const at = chunks.indexOf(head);
-  const isPerson = (chunk: Chunk | undefined): boolean => chunk !== undefined && meaningOf(chunk, 'person') !== undefined;
-  return isPerson(chunks[at - 1]) || (/^by$/i.test(chunks[at + 1]?.text ?? '') && isPerson(chunks[at + 2]));
-}
 
 const isOfDeals = ({ catalogue }: Phrase, { type }: MeaningOf<'signal'>): boolean =>
   typeof type === 'number' && /^deal\./.test(catalogue.get('signalType', type)?.key ?? '');
