@@ -1,11 +1,12 @@
 import { SubjectState, type Catalogue, type CountedPart } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
-import { loadChanges, loadLeavings, loadPastTags } from './load-history';
-import { loadSignalsByKey } from './load-signals';
+import { changes, leavings, pastTags } from './load-history';
+import { ReadSignals } from './load-signals';
 import { takeLinks, type LinkRow } from './load-states';
 import { PARTS } from './parts';
 import { type SignalKey } from './queries/feed-after';
 import { type States } from './parts/part';
+import { readTogether, type Reading } from './readings';
 
 /** What of a contact is to be loaded, beside its links. */
 export interface WantedParts {
@@ -13,18 +14,17 @@ export interface WantedParts {
   readonly signals: readonly SignalKey[];
 }
 
-const LOADERS: Readonly<Record<CountedPart, (sql: Sql, catalogue: Catalogue, states: States) => Promise<void>>> = {
-  facts: PARTS.facts.load,
-  tags: PARTS.tags.load,
-  pastTags: (sql, _catalogue, states) => loadPastTags(sql, states),
-  consent: PARTS.consent.load,
-  scores: PARTS.scores.load,
-  memberships: PARTS.memberships.load,
-  leavings: (sql, _catalogue, states) => loadLeavings(sql, states),
-  changes: (sql, _catalogue, states) => loadChanges(sql, states),
-  extras: async (sql, catalogue, states) => {
-    for (const part of ['deals', 'latchedLines', 'points', 'pins'] as const) await PARTS[part].load(sql, catalogue, states);
-  },
+type ReadingsOf = (catalogue: Catalogue, states: States, ids: readonly number[]) => readonly Reading[];
+const READINGS: Readonly<Record<CountedPart, ReadingsOf>> = {
+  facts: PARTS.facts.readings,
+  tags: PARTS.tags.readings,
+  pastTags: (_catalogue, states, ids) => pastTags(states, ids),
+  consent: PARTS.consent.readings,
+  scores: PARTS.scores.readings,
+  memberships: PARTS.memberships.readings,
+  leavings: (_catalogue, states, ids) => leavings(states, ids),
+  changes: (_catalogue, states, ids) => changes(states, ids),
+  extras: (...of) => (['deals', 'latchedLines', 'points', 'pins'] as const).flatMap((part) => PARTS[part].readings(...of)),
 };
 
 /** Contacts of which only their links, some parts and some signals are loaded; those that stand no more are left out. */
@@ -44,14 +44,13 @@ export async function loadParts(
     takeLinks(state, row);
     states.set(row.id, state);
   }
-  for (const part of Object.keys(LOADERS) as CountedPart[]) {
+  const readings = (Object.keys(READINGS) as CountedPart[]).flatMap((part) => {
     const ofPart = new Map([...states].filter(([id]) => wanted.get(id)?.parts.has(part)));
-    if (ofPart.size > 0) await LOADERS[part](sql, catalogue, ofPart);
-  }
-  await loadSignalsByKey(
-    sql,
-    states,
-    [...states.keys()].flatMap((contact) => (wanted.get(contact)?.signals ?? []).map((key) => ({ contact, key }))),
-  );
+    return ofPart.size > 0 ? READINGS[part](catalogue, ofPart, [...ofPart.keys()]) : [];
+  });
+  const signals = new ReadSignals(states);
+  const keys = [...states.keys()].flatMap((contact) => (wanted.get(contact)?.signals ?? []).map((key) => ({ contact, key })));
+  await readTogether(sql, keys.length > 0 ? [...readings, signals.byKey(keys)] : readings);
+  await signals.take(sql);
   return states;
 }

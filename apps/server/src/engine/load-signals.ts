@@ -1,46 +1,70 @@
 import { compareSignals, type Details, type Signal } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { append } from './append';
+import { iso } from './clock';
 import { type LoadScope } from './load-history';
 import { type States } from './parts/part';
 import { type SignalKey } from './queries/feed-after';
-import { signalsByKey } from './queries/signals-by-key';
-import { signalsOf, type SignalsOfContact } from './queries/signals-of';
+import { SIGNALS_BY_KEY, SIGNALS_OF } from './queries/signals-of';
+import { type Reading } from './readings';
 
-/** A signal as `signalsOf` gives it. */
+/** A contact with its signals as they are read. */
+type SignalsOfContact = readonly [number, readonly SignalParts[]];
 type SignalParts = readonly [number, number, number, number, string, 0 | 1, Details, unknown?];
 
-/** The signals of contacts, in order of time within each type. */
-export async function loadSignals(sql: Sql, states: States, wanted: LoadScope): Promise<void> {
-  const types = wanted === 'all' ? null : [...wanted.signals];
-  await take(sql, states, await signalsOf(sql, [...states.keys()], types, wanted === 'all' ? [] : [...wanted.data]));
-}
+/** Signals that were read; the names of their sources are still to be asked for. */
+export class ReadSignals {
+  readonly #states: States;
+  #read: readonly SignalsOfContact[] = [];
 
-/** Single signals of contacts, in the same order. */
-export async function loadSignalsByKey(
-  sql: Sql,
-  states: States,
-  wanted: readonly { readonly contact: number; readonly key: SignalKey }[],
-): Promise<void> {
-  if (wanted.length > 0) await take(sql, states, await signalsByKey(sql, wanted));
-}
+  constructor(states: States) {
+    this.#states = states;
+  }
 
-async function take(sql: Sql, states: States, rows: readonly SignalsOfContact[]): Promise<void> {
-  const read = rows.map((row) => ({ state: states.get(row.contact_id), parts: JSON.parse(`[${row.signals}]`) as readonly SignalParts[] }));
-  const sources = await sourceNames(sql, new Set(read.flatMap(({ parts }) => parts.map(([, , , source]) => source))));
-  for (const { state, parts } of read) {
-    for (const [typeId, time, id, source, senderId, historic, details, data] of parts)
-      append(state?.signals, typeId, {
-        id,
-        typeId,
-        time,
-        source: sources.get(source) ?? '',
-        senderId,
-        details,
-        historic: historic === 1,
-        ...(data === undefined ? {} : { data }),
-      } satisfies Signal);
-    for (const signals of state?.signals.values() ?? []) if (!inOrder(signals)) signals.sort(compareSignals);
+  /** The signals of contacts. */
+  of(contacts: readonly number[], wanted: LoadScope): Reading {
+    const types = wanted === 'all' ? null : [...wanted.signals];
+    return this.#reading(SIGNALS_OF, [contacts, types, wanted === 'all' ? [] : [...wanted.data]]);
+  }
+
+  /** Single signals of contacts. */
+  byKey(wanted: readonly { readonly contact: number; readonly key: SignalKey }[]): Reading {
+    return this.#reading(SIGNALS_BY_KEY, [
+      wanted.map(({ contact }) => contact),
+      wanted.map(({ key: [type] }) => type),
+      wanted.map(({ key: [, time] }) => iso(time)),
+      wanted.map(({ key: [, , id] }) => id),
+    ]);
+  }
+
+  #reading(text: string, values: readonly unknown[]): Reading {
+    return {
+      text,
+      values,
+      take: (answer) => {
+        this.#read = answer as readonly SignalsOfContact[];
+      },
+    };
+  }
+
+  /** Puts them into the states, in order of time within each type. */
+  async take(sql: Sql): Promise<void> {
+    const sources = await sourceNames(sql, new Set(this.#read.flatMap(([, signals]) => signals.map(([, , , source]) => source))));
+    for (const [contact, signals] of this.#read) {
+      const state = this.#states.get(contact);
+      for (const [typeId, time, id, source, senderId, historic, details, data] of signals)
+        append(state?.signals, typeId, {
+          id,
+          typeId,
+          time,
+          source: sources.get(source) ?? '',
+          senderId,
+          details,
+          historic: historic === 1,
+          ...(data === undefined ? {} : { data }),
+        } satisfies Signal);
+      for (const some of state?.signals.values() ?? []) if (!inOrder(some)) some.sort(compareSignals);
+    }
   }
 }
 

@@ -1,14 +1,17 @@
 import { compareSignals, SubjectState, type Catalogue, type Needs } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
-import { loadHistory, type LoadScope } from './load-history';
-import { loadSignals } from './load-signals';
+import { historyReadings, type LoadScope } from './load-history';
+import { ReadSignals } from './load-signals';
 import { ALL_PARTS, PARTS } from './parts';
-import { type States } from './parts/part';
+import { type States, type StoredPart } from './parts/part';
 import { UNFINISHED } from './queries/unfinished-builds';
 import { holdCompanies } from './queries/hold-companies';
+import { readTogether, type Reading } from './readings';
 
 /** Hands out a contact that is known, if it is. */
 export type Known = (id: number) => SubjectState | undefined;
+
+const PARTS_OF_COMPANIES = ALL_PARTS.filter((part) => !part.onlyOfContacts);
 
 interface SubjectRow {
   id: number;
@@ -46,7 +49,7 @@ export const NOTHING_MORE: Needs = {
 };
 
 /**
- * The whole state of some contacts and companies, one query a table. Of histories and signals only what definitions read is loaded.
+ * The whole state of some contacts and companies. Of histories and signals only what definitions read is loaded.
  *
  * @param lock holds the companies that contacts read, and those that are worked, until the end of the transaction, as a pass does; ids: and these
  * @param known contacts that need not be loaded, by their ids
@@ -105,15 +108,22 @@ async function loadContacts(
     takeLinks(state, row);
     states.set(row.id, state);
   }
-  await loadCompanyFacts(sql, catalogue, [...states.values()]);
-  // Deals can move from holder to holder without a pass of the one that they leave.
-  if (loaded.size < states.size) await PARTS.deals.load(sql, catalogue, without(loaded, states));
-  if (loaded.size === 0) return states;
-  for (const part of ALL_PARTS) await part.load(sql, catalogue, loaded);
-  await loadHistory(sql, loaded, wanted);
-  await loadSignals(sql, loaded, wanted);
+  const signals = new ReadSignals(loaded);
+  const here = [...loaded.keys()];
+  await readTogether(sql, [
+    ...readingsOfCompanies(catalogue, [...states.values()]),
+    // Deals can move from holder to holder without a pass of the one that they leave.
+    ...(loaded.size < states.size ? readingsOf([PARTS.deals], catalogue, without(loaded, states)) : []),
+    ...(loaded.size > 0
+      ? [...readingsOf(ALL_PARTS, catalogue, loaded, here), ...historyReadings(loaded, here, wanted), signals.of(here, wanted)]
+      : []),
+  ]);
+  await signals.take(sql);
   return states;
 }
+
+const readingsOf = (parts: readonly StoredPart[], catalogue: Catalogue, states: States, ids = [...states.keys()]): readonly Reading[] =>
+  parts.flatMap((part) => part.readings(catalogue, states, ids));
 
 /** What others than passes may have changed of a contact that is known: builds bring it to an epoch, and some also say when it is due. */
 function bringUp(state: SubjectState, { dueAt, epoch }: ReturnType<typeof recordOf>): void {
@@ -126,12 +136,12 @@ function bringUp(state: SubjectState, { dueAt, epoch }: ReturnType<typeof record
 const without = (some: States, all: States): States => new Map([...all].filter(([id]) => !some.has(id)));
 
 /** What contacts read of their companies. */
-async function loadCompanyFacts(sql: Sql, catalogue: Catalogue, contacts: readonly SubjectState[]): Promise<void> {
+function readingsOfCompanies(catalogue: Catalogue, contacts: readonly SubjectState[]): readonly Reading[] {
   const ids = [...new Set(contacts.flatMap((state) => state.company ?? []))].sort((a, b) => a - b);
-  if (ids.length === 0) return;
+  if (ids.length === 0) return [];
   const companies = new Map(ids.map((id) => [id, new SubjectState({ id, kind: 'company', isNew: false, lastNow: 0, dueAt: undefined })]));
-  await PARTS.facts.load(sql, catalogue, companies);
   for (const state of contacts) if (state.company !== undefined) state.companyFacts = companies.get(state.company)?.facts;
+  return PARTS.facts.readings(catalogue, companies, ids);
 }
 
 async function loadCompanies(
@@ -146,8 +156,8 @@ async function loadCompanies(
   );
   const states = new Map(rows.map((row) => [row.id, new SubjectState({ ...recordOf(row), kind: 'company' })]));
   if (states.size === 0) return states;
-  for (const part of ALL_PARTS) if (!part.onlyOfContacts) await part.load(sql, catalogue, states);
-  await loadHistory(sql, states, wanted);
+  const here = [...states.keys()];
+  await readTogether(sql, [...readingsOf(PARTS_OF_COMPANIES, catalogue, states, here), ...historyReadings(states, here, wanted)]);
   if (wanted === 'all' || wanted.contactsOfCompanies) await loadPeople(sql, catalogue, states, wanted);
   return states;
 }

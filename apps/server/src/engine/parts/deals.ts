@@ -1,6 +1,7 @@
 import { detailsOfDeal, type Catalogue, type Deal, type Fact } from '@eager-sieve/core';
 import { type Sql } from '../../database/database';
 import { iso } from '../clock';
+import { readingOf } from '../readings';
 import { type States, type StoredPart, type Worked } from './part';
 import { changes, withRows } from './rows';
 
@@ -16,7 +17,7 @@ export const deals: StoredPart = {
            where d.stage is distinct from l.stage`,
     },
   ],
-  load,
+  readings: (catalogue, states, ids) => [readingOf(COLUMNS, TEXT, [ids], (row: DealRow) => take(row, catalogue, states))],
   write: (sql, _catalogue, worked) => write(sql, worked),
 };
 
@@ -30,37 +31,48 @@ interface DealRow {
   stage: string;
   name: string;
   amount: number | null;
-  opened_at: Date;
-  moved_at: Date;
+  opened_at: string;
+  moved_at: string;
   facts: Record<string, Fact>;
 }
 
+const COLUMNS = [
+  'id',
+  'outside_id',
+  'holder_id',
+  'contact_id',
+  'company_id',
+  'pipeline_id',
+  'stage',
+  'name',
+  'amount',
+  'opened_at',
+  'moved_at',
+  'facts',
+] as const satisfies readonly (keyof DealRow)[];
+
 /** The deals that subjects hold; of a company also those that its contacts hold. */
-async function load(sql: Sql, catalogue: Catalogue, states: States): Promise<void> {
-  const rows = await sql.query<DealRow>(
-    `select id, outside_id, holder_id, contact_id, company_id, pipeline_id, stage, name, amount, opened_at, moved_at, facts
-       from deal where (holder_id = any($1::bigint[]) and coalesce(contact_id, company_id) is not null) or company_id = any($1::bigint[]) order by id`,
-    [[...states.keys()]],
-  );
-  for (const row of rows) {
-    const deal: Deal = {
-      id: row.id,
-      outsideId: row.outside_id,
-      name: row.name,
-      pipeline: row.pipeline_id,
-      stage: row.stage,
-      amount: row.amount ?? undefined,
-      company: row.company_id ?? undefined,
-      opened: row.opened_at.getTime(),
-      moved: row.moved_at.getTime(),
-      facts: new Map(Object.entries(row.facts).map(([field, fact]) => [Number(field), fact])),
-    };
-    const details = detailsOfDeal(deal, catalogue);
-    const holder = states.get(row.holder_id);
-    holder?.deals.set(deal.id, deal);
-    if (holder?.kind === 'contact') holder.dealDetails.set(deal.id, details);
-    if (row.company_id !== null) states.get(row.company_id)?.dealDetails.set(deal.id, details);
-  }
+const TEXT = `select ${COLUMNS.join(', ')} from deal
+  where (holder_id = any($1::bigint[]) and coalesce(contact_id, company_id) is not null) or company_id = any($1::bigint[]) order by id`;
+
+function take(row: DealRow, catalogue: Catalogue, states: States): void {
+  const deal: Deal = {
+    id: row.id,
+    outsideId: row.outside_id,
+    name: row.name,
+    pipeline: row.pipeline_id,
+    stage: row.stage,
+    amount: row.amount ?? undefined,
+    company: row.company_id ?? undefined,
+    opened: Date.parse(row.opened_at),
+    moved: Date.parse(row.moved_at),
+    facts: new Map(Object.entries(row.facts).map(([field, fact]) => [Number(field), fact])),
+  };
+  const details = detailsOfDeal(deal, catalogue);
+  const holder = states.get(row.holder_id);
+  holder?.deals.set(deal.id, deal);
+  if (holder?.kind === 'contact') holder.dealDetails.set(deal.id, details);
+  if (row.company_id !== null) states.get(row.company_id)?.dealDetails.set(deal.id, details);
 }
 
 /** A deal that moves to another holder is not deleted by the old one, whichever pass comes first. */

@@ -1,8 +1,9 @@
 import { type Catalogue, type PartKey, type PartValue, type StatePart, type SubjectState } from '@eager-sieve/core';
 import { type Sql } from '../../database/database';
+import { readingOf, type Reading } from '../readings';
 import { type WorkedSubject } from '../worked';
 import { type Latest } from '../write-ledger';
-import { changes, deleteKeys, isInstant, upsert, type Columns, type Row } from './rows';
+import { changes, deleteKeys, instantOf, isInstant, upsert, type Columns, type Row } from './rows';
 
 export type States = ReadonlyMap<number, SubjectState>;
 export type Worked = readonly WorkedSubject[];
@@ -21,7 +22,8 @@ export interface StoredPart {
   readonly onlyOfContacts?: boolean;
   /** what `verify` compares */
   readonly checks: readonly Check[];
-  readonly load: (sql: Sql, catalogue: Catalogue, states: States) => Promise<void>;
+  /** what reads it into the states of those that have none of it yet */
+  readonly readings: (catalogue: Catalogue, states: States, ids: readonly number[]) => readonly Reading[];
   /** writes what changed since it was last written, in a few statements for any number of subjects */
   readonly write: (sql: Sql, catalogue: Catalogue, worked: Worked, latest: Latest) => Promise<void>;
 }
@@ -41,8 +43,6 @@ export interface KeyedPart<Part extends StatePart, Key extends Columns, Value ex
   readonly effect?: string;
   /** the order in which the rows of a subject are read into its state */
   readonly order?: string;
-  /** where no subject can have any, the table is not asked */
-  readonly unless?: (states: States) => boolean;
   readonly keyOf: (row: Row<Key>) => PartKey<Part>;
   readonly keyColumns: (key: PartKey<Part>) => Row<Key>;
   /** nothing where the row says nothing any more */
@@ -61,22 +61,22 @@ export function keyedPart<Part extends StatePart, Key extends Columns, Value ext
 ): StoredPart {
   const { part, table, subject = 'contact_id', key, columns, derived, order } = declared;
   const read = { ...key, ...columns };
-  const text = `select ${[subject, ...Object.keys(read)].join(', ')} from ${table} where ${subject} = any($1::bigint[])${order ? ` order by ${order}` : ''}`;
+  const selected = [subject, ...Object.keys(read)];
+  const text = `select ${selected.join(', ')} from ${table} where ${subject} = any($1::bigint[])${order ? ` order by ${order}` : ''}`;
   const instants = Object.keys(read).filter((column) => isInstant(read[column]));
   return {
     tables: [{ name: table, subject }],
     ...(declared.onlyOfContacts ? { onlyOfContacts: true } : {}),
     checks: declared.checks ?? [],
-    load: async (sql, catalogue, states) => {
-      if (declared.unless?.(states)) return;
-      for (const row of await sql.query<Record<string, unknown>>(text, [[...states.keys()]])) {
+    readings: (catalogue, states, ids) => [
+      readingOf<Record<string, unknown>>(selected, text, [ids], (row) => {
         const state = states.get(row[subject] as number);
-        if (!state) continue;
-        for (const column of instants) row[column] = (row[column] as Date | null)?.getTime() ?? null;
+        if (!state) return;
+        for (const column of instants) row[column] = instantOf(row[column] as string | null);
         const value = declared.read(row as Row<Key> & Row<Value>, state, catalogue);
         if (value !== undefined) state.part(part).set(declared.keyOf(row as Row<Key>), value);
-      }
-    },
+      }),
+    ],
     write: async (sql, catalogue, worked, latest) => {
       const { put, gone } = changes(worked, part);
       await deleteKeys(

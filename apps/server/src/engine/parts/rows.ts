@@ -41,6 +41,8 @@ const listed = (columns: Columns): string =>
   Object.entries(columns)
     .map(([name, type]) => `${name} ${sqlType(type)}`)
     .join(', ');
+/** An instant in ms, as JSON writes a `timestamptz`. */
+export const instantOf = (text: string | null): number | null => (text === null ? null : Date.parse(text));
 export const isInstant = (type: ColumnType | undefined): boolean => type?.startsWith('instant') ?? false;
 
 /** What changed of one part over all subjects: what is there now, and what is gone. */

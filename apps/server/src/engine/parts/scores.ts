@@ -36,7 +36,6 @@ export const dealScores = keyedPart({
   subject: 'holder_id',
   key: { deal_id: 'bigint', scorecard_id: 'int' },
   columns: SCORE,
-  unless: (states) => ![...states.values()].some((state) => state.deals.size > 0),
   keyOf: (row) => `${row.deal_id}:${row.scorecard_id}`,
   keyColumns: (key) => {
     const [deal_id = 0, scorecard_id = 0] = key.split(':').map(Number);

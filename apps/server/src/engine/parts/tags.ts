@@ -1,4 +1,5 @@
 import { type TagReason } from '@eager-sieve/core';
+import { readingOf } from '../readings';
 import { lastOf, latestOf } from './checks';
 import { keyedPart, type StoredPart } from './part';
 import { changes, deleteKeys, withRows } from './rows';
@@ -48,15 +49,16 @@ export const tags: StoredPart = {
   tables: [...tagRows.tables, { name: REASONS.table, subject: REASONS.subject }],
   onlyOfContacts: true,
   checks: tagRows.checks,
-  load: async (sql, catalogue, states) => {
-    await tagRows.load(sql, catalogue, states);
-    const rows = await sql.query<{ contact_id: number; tag_id: number } & TagReason>(
+  readings: (catalogue, states, ids) => [
+    ...tagRows.readings(catalogue, states, ids),
+    readingOf<{ contact_id: number; tag_id: number } & TagReason>(
+      ['contact_id', 'tag_id', 'kind', 'ref'],
       'select contact_id, tag_id, kind, ref from contact_tag_reason where contact_id = any($1::bigint[]) order by contact_id, tag_id, kind, ref',
-      [[...states.keys()]],
-    );
-    for (const { contact_id, tag_id, kind, ref } of rows)
-      (states.get(contact_id)?.tags.get(tag_id)?.reasons as TagReason[] | undefined)?.push({ kind, ref });
-  },
+      [ids],
+      ({ contact_id, tag_id, kind, ref }) =>
+        (states.get(contact_id)?.tags.get(tag_id)?.reasons as TagReason[] | undefined)?.push({ kind, ref }),
+    ),
+  ],
   write: async (sql, catalogue, worked, latest) => {
     const { put, gone } = changes(worked, 'tags');
     await deleteKeys(
