@@ -26,6 +26,11 @@ const KEPT = `select c.email, m.since, l.verb, l.at, l.cause_kind, l.cause_ref, 
 /** Every effect, but for those on settings. */
 const EFFECTS = `select c.email, l.at, l.kind, l.verb, l.definition_id, l.cause_kind, l.cause_ref, l.rule_id
   from ledger l join contact c on c.id = l.contact_id where l.cause_kind <> 'signal' order by l.kind, l.verb, l.definition_id, l.at, c.email`;
+/** Everything that is kept of a scorecard. */
+const SCORES = `select c.email, s.points, s.band, s.band_since, s.exact_until, d.due_at
+  from contact c join definition f on f.key = $1
+  left join contact_score s on s.contact_id = c.id and s.scorecard_id = f.id left join due d on d.contact_id = c.id order by c.email`;
+const CHANGES = `select c.email, h.of, h.at, h.before, h.after from contact_change h join contact c on c.id = h.contact_id order by h.of, h.at, c.email`;
 const PAST = `select c.email, p.since, p.until from membership_past p join contact c on c.id = p.contact_id order by c.email, p.until`;
 
 interface Workspace {
@@ -82,6 +87,8 @@ describe('a build that needs no pass of each contact', () => {
       [once, passes].map(async ({ server }) => ({
         kept: await server.database.query<Record<string, unknown>>(KEPT, [key]),
         past: await server.database.query<Record<string, unknown>>(PAST),
+        scores: await server.database.query<Record<string, unknown>>(SCORES, [key]),
+        changes: await server.database.query<Record<string, unknown>>(CHANGES),
         effects: await server.database.query<Record<string, unknown>>(EFFECTS),
       })),
     );
@@ -89,6 +96,7 @@ describe('a build that needs no pass of each contact', () => {
     for (const { server, clock } of [once, passes]) expect(await server.verify(clock)).toMatchObject({ differences: 0, waiting: 0 });
     return mine?.kept ?? [];
   };
+  const pointsOf = (key: string) => once.server.database.query<{ points: number; band: string }>(SCORES, [key]);
 
   it('leaves of a new audience just what passes of each leave, and touches nobody beside', async () => {
     const before = await epochsOf(once);
@@ -120,6 +128,48 @@ describe('a build that needs no pass of each contact', () => {
     expect(members(await alike('lately'))).toBeLessThan(members(first));
     await move(9 * DAY);
     expect(members(await alike('lately'))).toBe(0);
+  });
+
+  it('leaves of a scorecard just what passes of each leave: points, bands with their past, and when they change by themselves', async () => {
+    const card = (visit: number, large: number) => ({
+      scorecards: [
+        {
+          key: 'liking',
+          name: 'Liking',
+          max: 500,
+          bands: [
+            { key: 'low', name: 'Low', from: 0 },
+            { key: 'high', name: 'High', from: 10 },
+          ],
+          lines: [
+            { key: 'visits', kind: 'activity', type: 'page.visited', points: visit, counts: 'every time', keeps: { dropAfter: 21 } },
+            { key: 'size', kind: 'fact', condition: sizeFrom(30), points: large, stands: 'while' },
+          ],
+        },
+      ],
+    });
+    const before = await epochsOf(once);
+    await define(card(4, 5));
+    await alike('liking');
+    expect(await epochsOf(once)).toEqual(before);
+    const first = await pointsOf('liking');
+    expect(new Set(first.map(({ points }) => points / 1_000))).toEqual(new Set([0, 4, 5, 9]));
+    await move(DAY);
+    await define(card(5, 10));
+    await alike('liking');
+    const high = async () => (await pointsOf('liking')).filter(({ band }) => band === 'high').length;
+    expect(await high()).toBeGreaterThan(PEOPLE / 3);
+    // What counts them has heard of it too.
+    const condition = { kind: 'band', scorecard: 'liking', op: 'is', value: 'high' };
+    const became = { kind: 'change', what: 'band', key: 'liking', from: ['low'], to: ['high'] };
+    for (const { server } of [once, passes])
+      for (const asked of [condition, became]) {
+        const counted = await server.call('post', '/api/v1/audiences/count').send({ condition: asked }).expect(200);
+        expect((counted.body as { count: number }).count).toBe(await high());
+      }
+    await move(13 * DAY);
+    await alike('liking');
+    expect(new Set((await pointsOf('liking')).map(({ points }) => points / 1_000))).toEqual(new Set([0, 10]));
   });
 
   it('leaves those alone whom a pin holds, and passes those to whom the clock should have come', async () => {

@@ -78,6 +78,7 @@ export * from './audiences/pin.ts';
 export * from './audiences/sieve.ts';
 export { ContactColumns, type DumpedPart } from './counting/contact-columns.ts';
 export { LineSets } from './counting/line-sets.ts';
+export { freshScores, type FreshScores } from './counting/fresh-scores.ts';
 export { movesOf, type KeptCondition, type Moves } from './counting/moves.ts';
 export { bringingUp, type BringingUp } from './engine/at-once.ts';
 export { Bits, countSets, linesOf } from './counting/bits.ts';

@@ -3,6 +3,7 @@ import {
   findFew,
   findInOrder,
   findNewest,
+  freshScores,
   Moment,
   movesOf,
   orThrow,
@@ -17,7 +18,7 @@ import {
 import { type CountAnswer } from '@eager-sieve/contracts';
 import { listed, questionsOf, readGroup, type WhichList } from '../audiences/questions';
 import { type Database } from '../database/database';
-import { type FoundMoves, type MovesQuestion } from '../engine/build-at-once';
+import { type FoundMove, type FoundMoves, type MovesQuestion } from '../engine/build-at-once';
 import { iso } from '../engine/clock';
 import { type DefinitionStore } from '../settings/definition-store';
 import { FollowedContacts } from './followed-contacts';
@@ -137,7 +138,11 @@ export class CountingIndex {
       const { catalogue } = compiled;
       const { nodes, deciding, read } = questionsOf(readGroup(condition, compiled, 'contact').node, 'contact', sieve);
       const moment = this.#momentOf(instant, clock, catalogue.zone);
-      const counted = await this.#inSlices(countInSteps(this.#contacts.sets, nodes, deciding, moment, askingAt(clock, compiled, own)), ask);
+      const steps = countInSteps(this.#contacts.sets, nodes, deciding, moment, askingAt(clock, compiled, own));
+      const counted = await inSlices<Counted, 'slow' | undefined>(steps, (ms) => {
+        if (this.#givenUp.has(ask)) return { instead: undefined };
+        return ms > LONGEST_MS && { instead: 'slow' };
+      });
       return typeof counted === 'object' ? read((index) => counted.counts[index] ?? 0, counted.decided, iso(moment.instant)) : counted;
     }).finally(() => this.#givenUp.delete(ask));
   }
@@ -145,21 +150,6 @@ export class CountingIndex {
   /** Nobody waits for the answer any more. */
   giveUp(ask: number): void {
     this.#givenUp.add(ask);
-  }
-
-  /** A slice at a time, so that no other count waits for a long one. */
-  async #inSlices(steps: Generator<void, Counted>, ask: number): Promise<Counted | 'slow' | undefined> {
-    const began = performance.now();
-    for (let slice = began; ;) {
-      const step = steps.next();
-      if (step.done) return step.value;
-      const now = performance.now();
-      if (now - slice < SLICE_MS) continue;
-      if (now - began > LONGEST_MS) return 'slow';
-      await new Promise((resolve) => setImmediate(resolve));
-      if (this.#givenUp.has(ask)) return undefined;
-      slice = performance.now();
-    }
   }
 
   /** The ids of the newest for whom it holds. Undefined where SQL should be asked. */
@@ -183,20 +173,27 @@ export class CountingIndex {
     });
   }
 
-  /** Whom bringing some definitions up moves, and how many contacts the lanes have. Undefined where it cannot be told just now. */
+  /** What bringing some definitions up changes, and how many contacts the lanes have. Undefined where it cannot be told just now. */
   moves({ ids, lanes, instant }: MovesQuestion): Promise<FoundMoves | undefined> {
-    return this.#current((compiled) => {
+    return this.#current(async (compiled) => {
       const { sets } = this.#contacts;
       const moment = this.#momentOf(instant, 'now', compiled.catalogue.zone);
       const among = sets.columns.inLanes(lanes);
       const due = new Map<number, number>();
-      const moves = ids.map((id) => {
+      const comesAt = (contact: number, at: number): unknown => due.set(contact, Math.min(at, due.get(contact) ?? at));
+      const moves: FoundMove[] = [];
+      for (const id of ids) {
         const derived = compiled.derived.find((each) => each.id === id);
-        if (!derived || derived.kind === 'score') return { joins: [], leaves: [] };
-        const found = movesOf(sets, derived, moment, among);
-        for (const [contact, at] of found.due) due.set(contact, Math.min(at, due.get(contact) ?? at));
-        return { joins: found.joins, leaves: found.leaves };
-      });
+        if (derived?.kind === 'score') {
+          const scores = await inSlices(freshScores(sets.columns, derived.card, moment, among));
+          for (const [index, at] of scores.until.entries()) if (at !== null) comesAt(scores.contacts[index] as number, at);
+          moves.push({ joins: [], leaves: [], scores });
+        } else {
+          const found = derived && movesOf(sets, derived, moment, among);
+          for (const [contact, at] of found?.due ?? []) comesAt(contact, at);
+          moves.push({ joins: found?.joins ?? [], leaves: found?.leaves ?? [] });
+        }
+      }
       return { moves, due: { ids: [...due.keys()], at: [...due.values()] }, contacts: among.count };
     });
   }
@@ -324,3 +321,25 @@ const askingAt = (clock: AskedClock, compiled: Compiled, own: readonly string[] 
   through: clock === 'another' ? compiled : undefined,
   own,
 });
+
+/**
+ * A slice at a time, so that no other question waits for a long one.
+ *
+ * @param stops what is answered instead after so many ms, if it is not to go on
+ */
+async function inSlices<Answer, Instead = never>(
+  steps: Generator<void, Answer>,
+  stops: (ms: number) => { readonly instead: Instead } | false = () => false,
+): Promise<Answer | Instead> {
+  const began = performance.now();
+  for (let slice = began; ;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+    const now = performance.now();
+    if (now - slice < SLICE_MS) continue;
+    await new Promise((resolve) => setImmediate(resolve));
+    const stopped = stops(now - began);
+    if (stopped) return stopped.instead;
+    slice = performance.now();
+  }
+}

@@ -124,6 +124,10 @@ export class FollowedContacts {
           this.#sets.columns.move(id, new Date(at).getTime(), joins, leaves);
           this.#unwritten += joins.length + leaves.length;
         }
+        for (const { id, scores } of delta.scores ?? []) {
+          this.#sets.columns.score(id, scores);
+          this.#unwritten += scores.length;
+        }
       }
       if (rows.some(({ delta }) => (delta.counts['gone'] ?? 0) > 0)) {
         this.#isErasing = true;

@@ -1,17 +1,18 @@
-import { bringingUp, laneOf, LANES, type Derived } from '@eager-sieve/core';
+import { bringingUp, laneOf, LANES, type Derived, type FreshScores } from '@eager-sieve/core';
 import { type Database, type Sql } from '../database/database';
 import { type DefinitionStore, type Epoch } from '../settings/definition-store';
 import { AT_ONCE_MS, endIfDone, passEach, type Build } from './builds';
 import { iso, type Clock } from './clock';
-import { writeMoves } from './feed';
+import { writeAtOnce } from './feed';
 import { MOVED } from './inbox';
+import { writeScores } from './queries/write-scores';
 
 /** So many contacts at a time: their lanes are locked until it is written, and their signals wait so long. */
 const CONTACTS_A_STEP = 16_000;
 /** If the clock should have come to more of them already, workers go first. */
 const MOST_OVERDUE = 500;
 
-/** Whom bringing some conditions up moves, as it is asked of everyone at once. */
+/** What bringing some definitions up changes, as it is asked of everyone at once. */
 export interface MovesQuestion {
   /** of which definitions */
   readonly ids: readonly number[];
@@ -19,9 +20,15 @@ export interface MovesQuestion {
   readonly lanes: readonly number[];
   readonly instant: number;
 }
+export interface FoundMove {
+  readonly joins: readonly number[];
+  readonly leaves: readonly number[];
+  /** what everyone has by it, where it is a scorecard */
+  readonly scores?: FreshScores;
+}
 export interface FoundMoves {
   /** for each definition, in the order asked */
-  readonly moves: readonly { readonly joins: readonly number[]; readonly leaves: readonly number[] }[];
+  readonly moves: readonly FoundMove[];
   /** to whom the clock has to come, and when at the latest */
   readonly due: { readonly ids: readonly number[]; readonly at: readonly number[] };
   /** how many contacts there are in these lanes */
@@ -34,8 +41,8 @@ export type FindMoves = (question: MovesQuestion) => Promise<FoundMoves | 'later
 export type StepAtOnce = 'done' | 'nothing' | 'later' | 'left to passes';
 
 /**
- * One step of a build that needs no pass of each contact: who joins and leaves is found in the counting index for whole lanes, and written by a
- * few statements. Only contacts to whom the clock should have come already are passed, so that everything is worked in its order.
+ * One step of a build that needs no pass of each contact: who joins and leaves, or what they have by a scorecard, is found in the counting index for
+ * whole lanes, and written by a few statements. Only contacts to whom the clock should have come already are passed, so that everything is worked in its order.
  */
 export async function buildAtOnce(database: Database, store: DefinitionStore, clock: Clock, find: FindMoves): Promise<StepAtOnce> {
   const came = await database.sharedEpoch((sql) => step(sql, store, clock, find));
@@ -109,18 +116,23 @@ interface Writing {
 
 async function write(sql: Sql, { compiled, epoch }: Epoch, build: Build, { ids, lanes, found, now, overdue }: Writing): Promise<void> {
   const others = (ids: readonly number[]): readonly number[] => (overdue.size === 0 ? ids : ids.filter((id) => !overdue.has(id)));
-  const moved = [];
+  const moves = [];
+  const scores = [];
   for (const [index, id] of ids.entries()) {
     const { kind, cause } = compiled.derived.find((each) => each.id === id) as Derived;
-    const { joins = [], leaves = [] } = found.moves[index] ?? {};
+    const { joins = [], leaves = [], scores: fresh } = found.moves[index] ?? {};
+    if (fresh) {
+      scores.push({ id, scores: await writeScores(sql, without(fresh, overdue), { card: id, at: iso(now), epoch, cause }) });
+      continue;
+    }
     const one: OneMove = { id, joins: others(joins), leaves: others(leaves), at: iso(now), epoch, cause };
     if (kind === 'audience') await writeAudience(sql, one);
     else await writeHidden(sql, one);
-    if (one.joins.length + one.leaves.length > 0) moved.push({ ...one, isTold: kind === 'audience' });
+    if (one.joins.length + one.leaves.length > 0) moves.push({ ...one, isTold: kind === 'audience' });
   }
   await bringDueForward(sql, found.due, overdue);
   await sql.query('update build_lane set done = true where build_id = $1 and lane = any($2::smallint[])', [build.id, lanes]);
-  await writeMoves(sql, moved, lanes, now);
+  await writeAtOnce(sql, { moves, scores }, lanes, now);
   const [{ companies } = { companies: 0 }] = await sql.query<{ companies: number }>(
     'select count(*)::int as companies from company where lane = any($1::smallint[]) and last_now is not null',
     [lanes],
@@ -128,6 +140,12 @@ async function write(sql: Sql, { compiled, epoch }: Epoch, build: Build, { ids, 
   // Last, since it is the same row for all who take part.
   await leaveAlone(sql, now);
   await endIfDone(sql, build.id, found.contacts + companies, now);
+}
+
+function without({ contacts, points, bands, until }: FreshScores, some: ReadonlySet<number>): FreshScores {
+  if (some.size === 0) return { contacts, points, bands, until };
+  const others = <Value>(values: readonly Value[]): Value[] => values.filter((_, index) => !some.has(contacts[index] as number));
+  return { contacts: others(contacts), points: others(points), bands: others(bands), until: others(until) };
 }
 
 interface OneMove {

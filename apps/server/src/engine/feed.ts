@@ -4,6 +4,7 @@ import { iso } from './clock';
 import { every } from './every';
 import { feedAfterRevisions, type FeedDelta, type Moved, type MovedAtOnce, type OnlyChanged } from './queries/feed-after';
 import { forgetFeed } from './queries/forget-feed';
+import { type NewScore } from './queries/write-scores';
 import { type WorkedSubject } from './worked';
 
 export { type Moved };
@@ -24,9 +25,10 @@ const COUNTED: Partial<Record<EffectName, string>> = {
 };
 
 /** Whom it concerns: those who were worked, and those who were moved with many others. */
-export const subjectsOf = ({ contacts, moves = [] }: FeedDelta): readonly number[] => [
+export const subjectsOf = ({ contacts, moves = [], scores = [] }: FeedDelta): readonly number[] => [
   ...contacts,
   ...moves.flatMap(({ joins, leaves }) => [...joins, ...leaves]),
+  ...scores.flatMap((each) => each.scores.map(([contact]) => contact)),
 ];
 
 /** The revision that each lane has come to. */
@@ -80,20 +82,45 @@ export async function writeFeed(
   return append(sql, deltas, at, owner);
 }
 
-/** The same of what was written of many at once: who joined and left what. Nobody hears of what only rules wait for. */
-export async function writeMoves(
-  sql: Sql,
-  moved: readonly (MovedAtOnce & { readonly isTold: boolean })[],
-  lanes: readonly number[],
-  at: number,
-): Promise<void> {
+/** What was written of many at once. */
+export interface WrittenAtOnce {
+  /** who joined and left what; nobody hears of what only rules wait for */
+  readonly moves: readonly (MovedAtOnce & { readonly isTold: boolean })[];
+  /** by which scorecard somebody has other points or is in another band */
+  readonly scores: readonly { readonly id: number; readonly scores: readonly NewScore[] }[];
+}
+
+/** The same of what was written of many at once. */
+export async function writeAtOnce(sql: Sql, written: WrittenAtOnce, lanes: readonly number[], at: number): Promise<void> {
   const deltas = lanes.map((lane) => {
-    const here = (ids: readonly number[]): readonly number[] => (lanes.length === 1 ? ids : ids.filter((id) => laneOf(id) === lane));
-    const moves = moved.map(({ id, at: since, joins, leaves }) => ({ id, at: since, joins: here(joins), leaves: here(leaves) }));
-    const told = moves.filter((_, index) => moved[index]?.isTold);
+    const isHere = (id: number): boolean => lanes.length === 1 || laneOf(id) === lane;
+    const moves = written.moves.map(({ id, at: since, joins, leaves }) => ({
+      id,
+      at: since,
+      joins: joins.filter(isHere),
+      leaves: leaves.filter(isHere),
+    }));
+    const told = moves.filter((_, index) => written.moves[index]?.isTold);
     const joined = told.reduce((sum, { joins }) => sum + joins.length, 0);
     const left = told.reduce((sum, { leaves }) => sum + leaves.length, 0);
-    const delta: FeedDelta = { contacts: [], counts: { effects: joined + left, joined, left }, things: told.map(({ id }) => id), moves };
+    const scored = written.scores.map(({ id, scores }) => ({ id, scores: scores.filter((each) => isHere(each.contact_id)) }));
+    const crossed = scored.map(({ id, scores }) => ({
+      id,
+      contacts: scores.flatMap((each) => (each.from_band === null ? [] : each.contact_id)),
+    }));
+    const bandsCrossed = crossed.reduce((sum, { contacts }) => sum + contacts.length, 0);
+    const contacts = [...new Set(crossed.flatMap((each) => each.contacts))];
+    const delta: FeedDelta = {
+      contacts,
+      only: Object.fromEntries(contacts.map((id) => [id, { parts: ['changes'], signals: [] }])),
+      counts: { effects: joined + left + bandsCrossed, joined, left, bandsCrossed },
+      things: [...told.map(({ id }) => id), ...crossed.flatMap((each) => (each.contacts.length > 0 ? each.id : []))],
+      moves,
+      scores: scored.map(({ id, scores }) => ({
+        id,
+        scores: scores.map((each) => [each.contact_id, each.points, each.band, each.band_since.getTime()]),
+      })),
+    };
     return { lane, delta };
   });
   await append(sql, deltas, at);

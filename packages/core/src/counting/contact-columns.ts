@@ -81,7 +81,7 @@ export class ContactColumns {
   /** the places of each lane, up to the last place for which it was asked */
   #lanes = Array.from({ length: LANES }, () => Bits.none(0));
   #lanesKnown = 0;
-  readonly #timesMoved = new Map<AudienceId, number>();
+  readonly #timesMoved = new Map<number, number>();
   #companiesChanged = new Set<number>();
   #ids = new Float64Array(FEWEST_PLACES);
   #everyone = Bits.none(FEWEST_PLACES);
@@ -198,7 +198,20 @@ export class ContactColumns {
     const left = placesOf(leaves);
     this.memberships.putMany(audience, left, []);
     this.leavings.putMany(audience, left, [at]);
-    this.#timesMoved.set(audience, this.timesMoved(audience) + 1);
+    this.#moved(audience);
+  }
+
+  /** Gives many contacts, by their ids, other points by a scorecard. Only lines about that scorecard have to be asked anew. */
+  score(card: ScorecardId, scores: Iterable<readonly [id: number, points: number, band: string, bandSince: Instant]>): void {
+    for (const [id, points, band, bandSince] of scores) {
+      const at = this.#placeOf.get(id);
+      if (at !== undefined) this.scores.putOf(card, at, [{ points, band, bandSince }]);
+    }
+    this.#moved(card);
+  }
+
+  #moved(definition: number): void {
+    this.#timesMoved.set(definition, this.timesMoved(definition) + 1);
   }
 
   /** Nobody of a lane is in a definition, has points by it or is pinned for it any more. */
@@ -221,9 +234,9 @@ export class ContactColumns {
     }
   }
 
-  /** How often many at once moved in an audience. */
-  timesMoved(audience: AudienceId): number {
-    return this.#timesMoved.get(audience) ?? 0;
+  /** How often many at once moved in an audience, or by a scorecard. */
+  timesMoved(definition: number): number {
+    return this.#timesMoved.get(definition) ?? 0;
   }
 
   /** The places of those who are worked in one of these lanes. */

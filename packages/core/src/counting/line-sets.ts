@@ -1,3 +1,4 @@
+import { dependenciesOf } from '../conditions/dependencies.ts';
 import { leafHolds } from '../conditions/evaluate/holds.ts';
 import { nextLineChange } from '../conditions/evaluate/changes-at.ts';
 import { type LeafNode } from '../conditions/node.ts';
@@ -12,6 +13,8 @@ import { runKernel } from './kernels.ts';
 import { lineKey } from './line-key.ts';
 
 const NEVER = Number.POSITIVE_INFINITY;
+/** What can change for many at once. */
+const MANY_AT_ONCE = /^(?:audience|score):(\d+)$/;
 /** Sets of lines that nobody has asked for lately give way beyond this. */
 const MOST_BYTES = 512 * 1024 * 1024;
 
@@ -23,7 +26,9 @@ interface KeptLine {
   at: Instant;
   /** up to where changes are in it */
   end: number;
-  /** how often many at once had moved in what it asks */
+  /** the audiences and scorecards that it asks */
+  readonly asks: readonly number[];
+  /** how often many at once had moved in them */
   readonly moves: number;
 }
 
@@ -76,7 +81,7 @@ export class LineSets {
   /** Asks those anew who have changed. @returns false where it is not known any more who they are */
   #bringUp(kept: KeptLine, line: LeafNode, moment: Moment): boolean {
     const changed = this.columns.changed.since(kept.end);
-    if (!changed || kept.moves !== this.#movesOf(line)) return false;
+    if (!changed || kept.moves !== this.#movesIn(kept.asks)) return false;
     const { capacity } = this.columns;
     kept.bits = kept.bits.grown(capacity);
     kept.deadlines = kept.deadlines?.grown(capacity);
@@ -94,7 +99,8 @@ export class LineSets {
     const nobody = new SubjectState({ id: 0, isNew: false, lastNow: 0, dueAt: undefined });
     const { everyone } = columns;
     const bits = leafHolds(line, nobody, moment) ? everyone.copy(columns.capacity) : Bits.none(columns.capacity);
-    const fresh: KeptLine = { bits, deadlines: undefined, at: moment.instant, end: columns.changed.end, moves: this.#movesOf(line) };
+    const asks = [...dependenciesOf(line).on].flatMap((each) => MANY_AT_ONCE.exec(each)?.slice(1).map(Number) ?? []);
+    const fresh: KeptLine = { bits, deadlines: undefined, at: moment.instant, end: columns.changed.end, asks, moves: this.#movesIn(asks) };
     runKernel(line, columns, moment, {
       tell: (place, truth, next) => {
         if (everyone.has(place)) this.#put(fresh, place, truth, next);
@@ -104,9 +110,8 @@ export class LineSets {
     return fresh;
   }
 
-  /** How often many at once have moved in what the line asks. */
-  #movesOf(line: LeafNode): number {
-    return line.kind === 'audience' ? this.columns.timesMoved(line.audience) : 0;
+  #movesIn(definitions: readonly number[]): number {
+    return definitions.reduce((sum, id) => sum + this.columns.timesMoved(id), 0);
   }
 
   #ask(kept: KeptLine, line: LeafNode, place: number, moment: Moment): void {

@@ -17,6 +17,26 @@ const rule = (id: number, when: object, more: object = {}): AnyDefinition =>
     beginsWith: 'from now on',
     ...more,
   });
+const card = (id: number, line: object = {}, of = 'contact'): AnyDefinition =>
+  definition(id, 'scorecard', `card-${id}`, `Card ${id}`, {
+    of,
+    min: 0,
+    max: 10,
+    bands: [
+      { key: 'low', name: 'Low', from: 0 },
+      { key: 'high', name: 'High', from: 5 },
+    ],
+    lines: [
+      {
+        key: 'line',
+        kind: 'fact',
+        condition: of === 'contact' ? TAGGED : { kind: 'contacts', condition: TAGGED, count: { op: '>=', value: 1 } },
+        points: 5,
+        stands: 'while',
+        ...line,
+      },
+    ],
+  });
 const BECOMES = { kind: 'becomes', condition: TAGGED };
 const how = (id: number, ...definitions: readonly AnyDefinition[]) =>
   bringingUp(new Compiled(new Catalogue(WORKSPACE, [...DEFINITIONS, ...definitions])), id);
@@ -46,8 +66,25 @@ describe('what it takes to bring everyone up', () => {
     expect(how(170, live(170), rule(171, { kind: 'signal', type: 50 }, { if: inIt }))).toBe('at once');
   });
 
-  it('is a pass of each for scores, companies, dates, and rules that include everyone', () => {
-    expect(how(40)).toBe('a pass of each');
+  it('is to find what everyone has by a scorecard where nothing else rests on that, and no record is kept of its lines', () => {
+    const ranked = { kind: 'score', scorecard: 170, op: '>', value: 3 };
+    const isHigh = { kind: 'band', scorecard: 170, op: 'is one of', value: ['high'] };
+    const becameHigh = { kind: 'change', what: 'band', key: 170, to: ['high'] };
+    expect(how(170, card(170))).toBe('at once');
+    expect(how(170, card(170), live(171, ranked))).toBe('a pass of each');
+    expect(how(170, card(170), live(171, isHigh))).toBe('a pass of each');
+    expect(how(170, card(170), live(171, becameHigh))).toBe('a pass of each');
+    expect(how(170, card(170), rule(171, { kind: 'becomes', condition: isHigh }))).toBe('a pass of each');
+    expect(how(170, card(170), live(171, { kind: 'contacts', condition: isHigh, count: { op: '>=', value: 1 } }, 'company'))).toBe(
+      'a pass of each',
+    );
+    expect(how(170, card(170), rule(171, { kind: 'signal', type: 50 }, { if: isHigh }))).toBe('at once');
+    expect(how(170, card(170, { stands: 'once held' }))).toBe('a pass of each');
+    expect(how(170, card(170, {}, 'company'))).toBe('a pass of each');
+  });
+
+  it('is a pass of each for companies, dates, and rules that include everyone', () => {
+    expect(how(43)).toBe('a pass of each');
     expect(how(44)).toBe('a pass of each');
     expect(how(170, rule(170, { kind: 'signal', type: 50 }, { beginsWith: 'everyone' }))).toBe('a pass of each');
     expect(how(170, rule(170, BECOMES, { beginsWith: 'everyone' }))).toBe('a pass of each');

@@ -1,10 +1,10 @@
 import { type Compiled } from './compiled.ts';
-import { type Derived } from './derived.ts';
+import { produces, type Derived } from './derived.ts';
 
 /**
  * What it takes to bring everyone up when a definition was saved:
  * - nothing: where contacts stand is not changed by it, such as by a rule that waits for signals;
- * - at once: only who is in it changes, and nothing rests on that, so it is found for all of them together;
+ * - at once: only who is in it changes, or what they have by it, and nothing rests on that, so it is found for all of them together;
  * - a pass of each.
  */
 export type BringingUp = 'nothing' | 'at once' | 'a pass of each';
@@ -20,9 +20,12 @@ export function bringingUp(compiled: Compiled, id: number): BringingUp {
   return WORKED.includes(compiled.catalogue.any(id)?.kind ?? '') ? 'nothing' : 'a pass of each';
 }
 
-/** Whether who is in it is kept for contacts, and is read by nothing else that is kept. */
-function isKeptAlone(compiled: Compiled, { id, kind, of }: Derived): boolean {
-  if (of !== 'contact' || kind === 'score') return false;
-  const read = `audience:${id}` as const;
-  return !compiled.readersFor('contact').has(read) && !compiled.readersFor('company').has(read) && !compiled.readOfContacts.has(read);
+/** Whether it is kept for contacts, and read by nothing else that is kept. */
+function isKeptAlone(compiled: Compiled, derived: Derived): boolean {
+  if (derived.of !== 'contact') return false;
+  // That a line held once is a record of its own.
+  if (derived.kind === 'score' && derived.card.lines.some((line) => line.kind === 'fact' && line.onceHeld)) return false;
+  const readers = (['contact', 'company', 'deal'] as const).map((kind) => compiled.readersFor(kind));
+  const reads = [`audience:${derived.id}` as const, ...produces(derived)];
+  return reads.every((read) => !compiled.readOfContacts.has(read) && readers.every((each) => !each.has(read)));
 }

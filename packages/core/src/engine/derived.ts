@@ -21,7 +21,7 @@ export type Derived =
   | (Keeping & { readonly kind: 'hidden'; readonly id: RuleId; readonly node: ConditionNode });
 
 /** What moves when something is brought up. */
-function produces(derived: Derived): readonly Dependency[] {
+export function produces(derived: Derived): readonly Dependency[] {
   if (derived.kind === 'score') return [`score:${derived.id}`, `change:${changeKey('band', derived.id)}`];
   return derived.kind === 'audience' ? [`audience:${derived.id}`] : [];
 }

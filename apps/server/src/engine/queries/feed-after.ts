@@ -13,6 +13,8 @@ export interface FeedDelta {
   readonly ended?: readonly number[];
   /** who joined and left what, of whom nothing else changed */
   readonly moves?: readonly MovedAtOnce[];
+  /** who has other points by what, of whom nothing else changed but what is told beside */
+  readonly scores?: readonly ScoredAtOnce[];
 }
 /** Parts that may have changed as a whole, and signals that came in. */
 export interface OnlyChanged {
@@ -27,6 +29,11 @@ export interface MovedAtOnce {
   readonly at: string;
   readonly joins: readonly number[];
   readonly leaves: readonly number[];
+}
+/** Other points by a scorecard: of each contact its id, points, band, and since when it is in the band, in ms. */
+export interface ScoredAtOnce {
+  readonly id: number;
+  readonly scores: readonly (readonly [number, number, string, number])[];
 }
 export interface Moved {
   readonly lane: number;
