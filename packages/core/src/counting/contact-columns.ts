@@ -10,6 +10,7 @@ import { type Instant } from '../time/zone.ts';
 import { Bits } from './bits.ts';
 import { ChangesSince } from './changes-since.ts';
 import { Columns } from './columns.ts';
+import { IdsInOrder, twice } from './ids-in-order.ts';
 import {
   changeRows,
   consentRows,
@@ -88,9 +89,7 @@ export class ContactColumns {
   #places = 0;
   readonly #placeOf = new Map<number, number>();
   /** the ids that have a place, rising, and some that have none any more */
-  #inOrder = new Float64Array(FEWEST_PLACES);
-  #ordered = 0;
-  #isInOrder = true;
+  readonly #inOrder = new IdsInOrder();
 
   constructor(known: Known = { texts: new Texts(), details: new DetailTexts() }) {
     this.known = known;
@@ -121,17 +120,14 @@ export class ContactColumns {
 
   /** Ids, the highest first. */
   *newestFirst(before = Number.POSITIVE_INFINITY): Generator<number> {
-    for (let index = this.#ordinalOf(before) - 1; index >= 0; index -= 1) {
-      const id = this.#inOrder[index] as number;
-      if (this.#placeOf.has(id)) yield id;
-    }
+    for (const id of this.#inOrder.fallingFrom(before)) if (this.#placeOf.has(id)) yield id;
   }
 
   /** Places of a set, those of the highest ids first. */
   newestPlaces(among: Bits): Uint32Array {
     const places = among.falling();
     // Nearly always places are given out in the order of ids.
-    return this.#isInOrder ? places : places.sort((a, b) => this.idAt(b) - this.idAt(a));
+    return this.#inOrder.cameInOrder ? places : places.sort((a, b) => this.idAt(b) - this.idAt(a));
   }
 
   /** The id of the contact at a place. */
@@ -372,39 +368,10 @@ export class ContactColumns {
     this.#places += 1;
     if (id === NOBODY) return at;
     this.#everyone.put(at, true);
-    this.#order(id);
+    this.#inOrder.add(id);
     this.#placeOf.set(id, at);
     return at;
   }
-
-  /** Puts an id among those in order: nearly always it is the highest yet. */
-  #order(id: number): void {
-    const ordinal = this.#ordinalOf(id);
-    if (ordinal < this.#ordered) this.#isInOrder = false;
-    if (ordinal < this.#ordered && this.#inOrder[ordinal] === id) return;
-    if (this.#ordered === this.#inOrder.length) this.#inOrder = twice(this.#inOrder);
-    this.#inOrder.copyWithin(ordinal + 1, ordinal, this.#ordered);
-    this.#inOrder[ordinal] = id;
-    this.#ordered += 1;
-  }
-
-  /** How many ids in order are below one. */
-  #ordinalOf(id: number): number {
-    let [low, high] = [0, this.#ordered];
-    if (high > 0 && (this.#inOrder[high - 1] as number) < id) return high;
-    while (low < high) {
-      const middle = (low + high) >>> 1;
-      if ((this.#inOrder[middle] as number) < id) low = middle + 1;
-      else high = middle;
-    }
-    return low;
-  }
-}
-
-function twice(values: Float64Array<ArrayBuffer>): Float64Array<ArrayBuffer> {
-  const grown = new Float64Array(values.length * 2);
-  grown.set(values);
-  return grown;
 }
 
 function* ones<Key, Value>(values: Iterable<readonly [Key, Value]>): Generator<readonly [Key, readonly Value[]]> {
