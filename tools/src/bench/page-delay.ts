@@ -6,12 +6,11 @@ import { say } from '../say';
 import { median, quantile } from './figures';
 import { indexReady } from './index-ready';
 
-const CONTACTS = 5_000;
 const ROUNDS = 60;
 
 /** A small workspace, the demo: how long from a signal to the changed membership on an open page, and how long an exact count takes. */
-export async function pageDelay(address: string, key: string): Promise<void> {
-  await loadDemo({ address, key, size: CONTACTS });
+export async function pageDelay(address: string, key: string, contacts: number): Promise<void> {
+  await loadDemo({ address, key, size: contacts });
   const [person] = DEMO_PEOPLE;
   const signedIn = await fetch(`${address}/api/app/session`, {
     method: 'POST',
