@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { readPhrase } from '@eager-sieve/core';
+import { builtInSignalTypes, isGroup, lineText, readPhrase } from '@eager-sieve/core';
 import { demoCatalogue } from './catalogue';
 
 const NOW = Date.UTC(2026, 10, 28, 10);
@@ -73,5 +73,36 @@ describe('misspelt words', () => {
 
   it('are kept as they were typed where they are a name', () => {
     expect(JSON.stringify(read('registered for the wheal evening'))).toContain('wheal evening');
+  });
+});
+
+describe('what we did', () => {
+  const meant = (text: string): string => {
+    const [first] = readPhrase(text, catalogue, { now: NOW }).readings;
+    return first && first.unread.length === 0 && !isGroup(first.condition) ? lineText(first.condition, catalogue) : 'not read';
+  };
+  const theirs = builtInSignalTypes.filter(({ body }) => body.direction === 'from them');
+
+  it('is never taken for something that they did', () => {
+    for (const how of ['we', 'we last', 'we never', 'we have recently', 'we only'])
+      for (const { key, body } of theirs)
+        for (const when of ['', ' in May', ' in the last 30 days']) {
+          const phrase = `${how} ${body.verb}${when}`;
+          const type = catalogue.find('signalType', key)?.id;
+          const said = readPhrase(phrase, catalogue, { now: NOW }).readings.map(({ condition }) => JSON.stringify(condition));
+          expect({ phrase, said: said.filter((each) => each.includes(`"kind":"signal","type":${type}`)) }).toEqual({ phrase, said: [] });
+        }
+  });
+
+  it('is read for what it is', () => {
+    for (const [phrase, means] of [
+      ['we last wrote to them in May', 'was sent a message only the latest from 2026-05-01 until 2026-06-01'],
+      ['we only called them once', 'was called exactly once ever'],
+      ['we just refunded them', 'was refunded at least once ever'],
+      ['picked up the phone', 'was called where answered is yes at least once ever'],
+    ] as const)
+      expect([phrase, meant(phrase)]).toEqual([phrase, means]);
+    for (const phrase of ['we visited them', 'we have been called by them', 'we answered them in May'])
+      expect([phrase, meant(phrase)]).toEqual([phrase, 'not read']);
   });
 });

@@ -5,7 +5,7 @@ import { spokenName } from '../describe/names.ts';
 import { verbForms } from '../../text/verbs.ts';
 import { contracted, runOf, tokensOf, type Token } from './tokens.ts';
 import { FIELD_WORDS, FILLERS, isNegation, MEASURING, OPTION_WORDS, OTHER_WORDS } from './words/language.ts';
-import { CUE_WORDS } from './words/cues.ts';
+import { CUE_WORDS, INTERESTED } from './words/cues.ts';
 import { ANYTHING_WORDS, NOTHING_WORDS, PLAN_END_WORDS, SIGNAL_WORDS, SPENT_WORDS } from './words/signals.ts';
 import { COMPARISON_WORDS } from './limits.ts';
 
@@ -146,8 +146,8 @@ export class Lexicon {
       // `interest in glaze` is said of the glaze interest.
       const [, about, noun] = /^(.+) (\S+)$/.exec(card.name) ?? [];
       if (about && noun)
-        for (const words of [`${noun} in ${about}`, `${noun} for ${about}`, `interested in ${about}`, `is interested in ${about}`])
-          this.#add(words, { kind: 'scorecard', scorecard: card.id });
+        for (const words of [`${noun} in`, `${noun} for`, ...INTERESTED])
+          this.#add(`${words} ${about}`, { kind: 'scorecard', scorecard: card.id });
       for (const band of card.body.bands) {
         const meaning: Meaning = { kind: 'band', scorecard: card.id, key: band.key };
         this.#named(band, meaning);

@@ -19,6 +19,11 @@ interface Said {
 
 const has = (chunks: readonly Chunk[], ...kinds: readonly Chunk['kind'][]): boolean => chunks.some(({ kind }) => kinds.includes(kind));
 
+const HOW = 'have|has|had|did|do|not|never|ever|just|last|first|only|also|both|all|once|recently|lately|already';
+/** What comes after it was done by us, or by none of us. */
+export const BY_US = new RegExp(`\\b(we|i|nobody|no one|noone|none of us)('ve| ?n't| (${HOW}))*$`, 'i');
+const WE = new RegExp(BY_US.source.replace('|nobody|no one|noone|none of us', ''), 'i');
+
 const RULES: readonly ((said: Said) => boolean)[] = [
   // `people to call`: nobody says that they were.
   ({ before }) =>
@@ -32,6 +37,9 @@ const RULES: readonly ((said: Said) => boolean)[] = [
   // `something other than clay`: clay may have been ordered, too.
   ({ text }) => /\b(something|anything|things?|items?|goods|products?) other than\b/i.test(text),
   ({ before }) => /\b(wants?|needs?|would like|expects?|waits? for|waiting for|due) (an?|another|our|the)$/i.test(before),
+  // `we visited them`, `called by them`: that is nothing that they did, or that we did.
+  ({ phrase, meaning, before }) => WE.test(before) && isOfTheirs(phrase, meaning),
+  ({ text }) => /\bby (them|him|her)\b/i.test(text),
   // Which of us called them is not known of a call.
   ({ chunks, head }) => isByAColleague(chunks, head),
   // `a member or spent over 2,000`: who is meant by the one is not said by the other.
@@ -88,6 +96,9 @@ export const lastsFor = (chunks: readonly Chunk[]): boolean =>
 
 const isOfDeals = ({ catalogue }: Phrase, { type }: MeaningOf<'signal'>): boolean =>
   typeof type === 'number' && /^deal\./.test(catalogue.get('signalType', type)?.key ?? '');
+
+const isOfTheirs = ({ catalogue }: Phrase, { type }: MeaningOf<'signal'>): boolean =>
+  typeof type === 'number' && catalogue.body('signalType', type)?.direction === 'from them';
 
 /** Whether one side of an `or` is a noun that names nothing in particular. */
 function saysNothingBeside(chunks: readonly Chunk[]): boolean {

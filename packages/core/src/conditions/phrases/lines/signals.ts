@@ -7,7 +7,7 @@ import { type Segment } from '../segment.ts';
 import { beside, whereOf, withWhere } from './details.ts';
 import { laterLine, thenOf } from './followed.ts';
 import { measured, saysOnly, SILENT_FOR } from './measures.ts';
-import { isNoSignalLine, lastsFor } from './no-signal.ts';
+import { BY_US, isNoSignalLine, lastsFor } from './no-signal.ts';
 import { detailIs, NEVER, withWithin, wordsBefore, type Phrase } from './phrase.ts';
 
 type SignalLeaf = LeafOf<'signal'>;
@@ -15,9 +15,7 @@ type SignalLeaf = LeafOf<'signal'>;
 /** What somebody did, or what was done: how often, when, with which details, and what came of it. */
 export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named: MeaningOf<'signal'>): Condition | undefined {
   segment.head(head);
-  const isByUs = /\b(we|i|nobody|no one|noone|none of us)( have| has| had|'ve| did| do)?( not| never| ever| ?n't)?$/i.test(
-    wordsBefore(segment.chunks, head),
-  );
+  const isByUs = BY_US.test(wordsBefore(segment.chunks, head));
   const isFromUs = /\b(repl(y|ies)|answers?|responses?) (at all )?from us\b/i.test(segment.chunks.map((chunk) => chunk.text).join(' '));
   // Who was not called was not called by us.
   const isOfThem = /^them$/i.test(segment.chunks[segment.chunks.indexOf(head) + 1]?.text ?? '');
@@ -57,11 +55,14 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   const within = said ?? (head.cue === 'empty' && typeof type === 'string' ? SILENT_FOR : undefined);
   let base: SignalLeaf = { kind: 'signal', type, ...(then ? { then: then.then } : {}) };
   const call = phrase.catalogue.find('signalType', 'call.made');
-  const isUnanswered = call !== undefined && isCall(phrase, type) && (/miss|answer/i.test(head.text) || segment.takeCue('unanswered'));
+  const isAnswered = call !== undefined && /^(answered|picked|took)\b/i.test(head.text) && isCall(phrase, type);
+  const isUnanswered =
+    call !== undefined && !isAnswered && isCall(phrase, type) && (/miss|answer/i.test(head.text) || segment.takeCue('unanswered'));
   if (isUnanswered) base = { ...base, type: call.id };
-  const where = isUnanswered
-    ? [{ path: 'answered', op: 'is no' }]
-    : [...whereOf(phrase, segment, type, beside(kept, segment)), ...channelOf(phrase, segment, type, head)];
+  const where =
+    isUnanswered || isAnswered
+      ? [{ path: 'answered', op: isAnswered ? 'is yes' : 'is no' }]
+      : [...whereOf(phrase, segment, type, beside(kept, segment)), ...channelOf(phrase, segment, type, head)];
   // `missed an event or visited a page that contains kiln`: only one of them has such a thing.
   if (Array.isArray(type) && where.some((each) => !type.every((id) => hasDetail(phrase, id, each)))) segment.refuse();
   const isOnly = where.length > 0 && saysOnly(kept.slice(Math.max(0, kept.indexOf(head) - 2)));
@@ -149,14 +150,14 @@ const isCall = ({ catalogue }: Phrase, type: SignalTypes): boolean =>
   typeof type === 'number' && /^call\.(made|received)$/.test(catalogue.get('signalType', type)?.key ?? '');
 
 /** Whom we never called has not been called by us, whatever they did. */
-const BY_US: Readonly<Record<string, string>> = {
+const OURS: Readonly<Record<string, string>> = {
   'call.received': 'call.made',
   'message.received': 'message.sent',
   'message.replied': 'message.sent',
 };
 function byUs({ catalogue }: Phrase, meaning: MeaningOf<'signal'>): MeaningOf<'signal'> {
   if (typeof meaning.type !== 'number') return meaning;
-  const other = BY_US[catalogue.get('signalType', meaning.type)?.key ?? ''];
+  const other = OURS[catalogue.get('signalType', meaning.type)?.key ?? ''];
   const type = other === undefined ? undefined : catalogue.find('signalType', other);
   return type ? { ...meaning, type: type.id } : meaning;
 }

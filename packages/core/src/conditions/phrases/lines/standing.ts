@@ -2,6 +2,7 @@ import { type TagValueKind } from '../../../tags/values.ts';
 import { type Condition, type Leaf, type LeafOf } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Segment } from '../segment.ts';
+import { INTERESTED } from '../words/cues.ts';
 import { datedAhead, datedBy, isAhead } from './dates.ts';
 import { none, noneIf, withSince, withWithin, type Phrase } from './phrase.ts';
 
@@ -191,6 +192,8 @@ export function stageLine(phrase: Phrase, segment: Segment): Condition | undefin
   return noneIf(isNot, { kind: 'stage', op: 'is', value: stage, ...withSince(segment.takeSince(isNot)) });
 }
 
+const INTEREST = new RegExp(`^(?:${INTERESTED.join('|')}) `, 'i');
+
 const noneBand = ({ catalogue }: Phrase, scorecard: number): string | undefined =>
   catalogue.body('scorecard', scorecard)?.bands.find(({ key, name }) => key === 'none' || /^none$/i.test(name))?.key;
 
@@ -222,7 +225,7 @@ export function bandLine(phrase: Phrase, segment: Segment, scorecard: number, he
   // No interest is the band that is called none.
   const none = isNot && named.length === 0 && head ? noneBand(phrase, scorecard) : undefined;
   if (none !== undefined) return { kind: 'band', scorecard, op: 'is', value: none };
-  if (named.length === 0 && /^(is )?interested in /i.test(head?.text ?? '')) return interestIn(phrase, scorecard, isNot);
+  if (named.length === 0 && INTEREST.test(head?.text ?? '')) return interestIn(phrase, scorecard, isNot);
   const [key, ...others] = named;
   if (key === undefined || (others.length > 0 && how)) return undefined;
   const change = others.length === 1 ? turned(segment, named) : undefined;

@@ -1,5 +1,8 @@
 import { contracted, runOf } from '../tokens.ts';
 
+/** What is said of whoever has more than the lowest interest in something. */
+export const INTERESTED = ['interested in', 'is interested in', 'into', 'keen on', 'fond of', 'likes', 'loves'] as const;
+
 /** Words that say of what a phrase speaks, or how. */
 const WORDS = {
   stage: `stage, the ladder, ladder, at stage, in stage, on the ladder`,
@@ -7,7 +10,7 @@ const WORDS = {
     minds, minded by, looks after, responsible for`,
   unowned: `unowned, unassigned, ownerless, nobody's, nobody owns, no one owns, noone owns`,
   tag: `tag, tagged, tagged with, tagged as, label, labelled, with tag, marked as`,
-  cares: `interested in, is interested in, into, keen on, fond of, fan of, fan, likes, loves, cares about`,
+  cares: `${INTERESTED.join(', ')}, fan of, fan, cares about`,
   score: `score, point, scored, band`,
   audience: `in audience, audience, list, on the list, in the list, member of, part of, on list, segment, in segment, belonging to, joined, entered,
     came into, on the audience`,

@@ -47,7 +47,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     cancelled, cancelled their, plan stopped, membership stopped, subscription stopped, subscription lapsed, subscription expired, subscription ran out,
     stopped subscription, stopped their subscription, quit their plan, did not renew their plan, dropped their plan`),
   'message.sent':
-    listed(`was sent a message, we texted, was texted, were texted, we wrote to, we emailed, we messaged, we mailed, we sent a message, received, received from us, were sent a message, got a message, received a message, got an email, got the email, got our email, got the message, got our message, got the newsletter, got a newsletter, received the email, received our email, received the newsletter, received an email, was sent an email, was emailed,
+    listed(`was sent a message, we texted, was texted, were texted, we wrote to, we emailed, we messaged, we mailed, we sent a message, we sent them a message, we sent them an email, sent them a message, sent them an email, received, received from us, were sent a message, got a message, received a message, got an email, got the email, got our email, got the message, got our message, got the newsletter, got a newsletter, received the email, received our email, received the newsletter, received an email, was sent an email, was emailed,
     were emailed, was written to, were written to, been sent a message, been emailed, been sent an email, received a mail, got a mail,
     sent a message, been sent, was sent, were sent, written to, emailed, mailed, messaged, got our newsletter, received our newsletter`),
   'message.bounced': listed(`bounced a message, bounced, bounce, message bounced, email bounced, mail bounced, bounced an email`),
@@ -61,7 +61,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     chose by a click`),
   'message.replied':
     listed(`replied to a message, replied, reply, answered a message, answered an email, replied to an email, wrote back, responded, responded to a message,
-    replied to us, respond, respond to us, reply to us, answered us, answer us, answered our email`),
+    replied to us, respond, respond to us, reply to us, answered us, answer us, answered our email, answered our emails, answered our message, answered our messages, answered our mail`),
   'message.received':
     listed(`wrote to us, wrote, wrote us, emailed us, chatted with us, wrote to us by chat, sent us a message, sent us an email, mailed us, texted us, wrote an email to us, write to us, contacted us,
     got in touch`),
@@ -89,7 +89,8 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     listed(`was called, call, phone call, were called, we called, called by us, been called, got a call, received a call, had a call with us, had a phone call with us, was phoned, were phoned, we phoned, been phoned,
     was rung, spoken to, spoken with, talked to, been spoken to, we spoke to, we spoke with, we talked to, we talked with, spoken to by us, we rang, talked to by us,
     missed our call, missed our calls, missed a call from us, did not answer our call, didn't answer our call, did not answer our calls, didn't answer our calls,
-    never answered our call, never answered our calls, has not answered our call, has not answered our calls`),
+    never answered our call, never answered our calls, has not answered our call, has not answered our calls,
+    answered our call, answered our calls, answered a call, answered a call from us, answered the call, answered the phone, picked up our call, picked up the phone, took our call, took our calls`),
   'call.received': listed(
     `called us, talked to us, talked to us by phone, spoke to us, spoke with us, phoned us, rang us, gave us a call, called, phoned, rang, called in`,
   ),
