@@ -16,9 +16,10 @@ const meant = (text: string): string => {
   const condition = read(text);
   return condition ? written(condition) : 'not read';
 };
-const all = (...phrases: readonly string[]): string =>
+const all = (...phrases: readonly string[]): string => together('all', phrases);
+const together = (match: 'all' | 'any', phrases: readonly string[]): string =>
   written({
-    match: 'all',
+    match,
     of: phrases.map((phrase) => {
       const condition = read(phrase);
       if (!condition) throw new Error(`“${phrase}” is not read.`);
@@ -31,6 +32,42 @@ const HAS = ['order', 'purchase', 'visit', 'meeting'];
 const MORE = ['no phone', 'no open deal', 'a budget over 5000'];
 
 describe('lines that are joined', () => {
+  it('are of whom we did something with, and not begun by `to them`', () => {
+    for (const [done, other] of [
+      ['wrote to them', 'called them'],
+      ['wrote to them', 'met with them'],
+      ['spoke to them', 'wrote to them'],
+      ['called them', 'wrote to them'],
+      ['called', 'wrote'],
+    ] as const)
+      for (const how of ['we never', 'we have never', 'nobody', 'nobody ever']) {
+        const phrase = `${how} ${done} or ${other}`;
+        const inOneGo = [done, other].map((each) => meant(`we ${each}`).replace(' at least once ever', '')).join(' or ');
+        expect({ phrase, is: [all(`we never ${done}`, `we never ${other}`), `${inOneGo} never ever`].includes(meant(phrase)) }).toEqual({
+          phrase,
+          is: true,
+        });
+      }
+    expect(meant('we never wrote to them or they visited this week')).toBe(
+      together('any', ['we never wrote to them', 'visited this week']),
+    );
+  });
+
+  it('say how a call ended of the call alone', () => {
+    for (const call of ['answered the phone', 'missed our calls', 'took our call'])
+      for (const other of ['downloaded a file', 'visited a page', 'met with us'])
+        for (const [one, two] of [
+          [call, other],
+          [other, call],
+        ] as const)
+          expect({ one, two, is: meant(`${one} or ${two}`) }).toEqual({ one, two, is: together('any', [one, two]) });
+  });
+
+  it('do not deny behind `without` what somebody did', () => {
+    for (const done of ['left the till', 'visited a page', 'opened a message'])
+      expect({ done, is: meant(`without ordering or ${done}`) }).toEqual({ done, is: together('any', ['without ordering', done]) });
+  });
+
   it('may each be what somebody has or has not', () => {
     for (const who of WHO)
       for (const has of HAS)

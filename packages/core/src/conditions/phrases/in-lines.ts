@@ -41,7 +41,7 @@ export function inLines(
     let chosen: Parted | undefined;
     for (let start = 0; start < end; start += 1) {
       const before = best[start];
-      if (!before || isCut[start] === true) continue;
+      if (!before || isCut[start] === true || isToWhom(chunks, start)) continue;
       const { inner: said, joint } = trimmed(chunks.slice(start, end));
       if (said.length === 0) continue;
       if (start > 0 && isOfNothing(said, before, phrase)) continue;
@@ -99,6 +99,10 @@ export function inLines(
   if (others.length === 0 && !found.isPutTogether) return undefined;
   return { condition: others.length === 0 ? first : joined(found), score: found.score, unread: [] };
 }
+
+/** `wrote to them or called`: with that no line begins. */
+const isToWhom = (chunks: readonly Chunk[], start: number): boolean =>
+  /^to$/i.test(chunks[start]?.text ?? '') && /^(them|him|her|us|me)$/i.test(chunks[start + 1]?.text ?? '');
 
 /** Behind what happened: how often, `orders over 500, at least 2`, and when it did last, `bought glaze three times, last time in May`. */
 function moreOfIt(before: Parted, chunks: readonly Chunk[], joint: Joint): { readonly lines: Lines; readonly size: number } | undefined {
@@ -160,14 +164,18 @@ function sameThing(
     condition.type !== before.type &&
     (chunks[at - 1]?.kind === 'not' ||
       (chunks.slice(0, at).every(({ kind }) => kind === 'filler') && isAlike(before, condition, catalogue)));
-  // `we wrote to them`: those are people.
-  const isMeant = /^(it|them)$/i.test(chunks[at + 1]?.text ?? '') && !/ (to|with)$/i.test(chunks[at]?.text ?? '');
+  // `we wrote to them`, `we called them`: those are people.
+  const isToThem = / (to|with)$/i.test(chunks[at]?.text ?? '') || isByUs(condition, catalogue);
+  const isMeant = /^(it|them)$/i.test(chunks[at + 1]?.text ?? '') && !isToThem;
   if (!isBare && !isMeant) return line;
   const isKnown = before.where.every((each) =>
     hasDetail(condition, 'path' in each ? each.path : 'some' in each ? each.some : each.none, catalogue),
   );
   return isKnown ? { ...line, condition: { ...condition, where: before.where } } : line;
 }
+
+const isByUs = ({ type }: LeafOf<'signal'>, catalogue: Catalogue): boolean =>
+  typeof type === 'number' && catalogue.body('signalType', type)?.direction === 'from us';
 
 const hasDetail = ({ type }: LeafOf<'signal'>, detail: string, catalogue: Catalogue): boolean =>
   catalogue.detailsOf(catalogue.signalTypes(type)).some(({ key }) => key === detail);

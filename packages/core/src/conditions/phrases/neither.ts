@@ -20,12 +20,13 @@ export function isEither(chunks: readonly Chunk[], start: number, end: number, j
 export function deniedIn(chunks: readonly Chunk[]): readonly Chunk[] | undefined {
   const at = chunks.findIndex(({ kind }) => kind === 'not');
   const isFirst = at >= 0 && chunks.slice(0, at).every(({ kind }) => kind === 'filler');
-  return isFirst && isPlain(chunks.slice(at + 1)) ? chunks : undefined;
+  // `nobody ever called them`
+  return isFirst && isPlain(chunks.slice(at + 1).filter(({ text }) => !/^ever$/i.test(text))) ? chunks : undefined;
 }
 
 /** Behind these words another sentence begins: `not a customer or is eager` */
 const OF_ITS_OWN =
-  /^(is|are|was|were|has|have|had|does|do|did|who|that|which|we|i|they|owns|owned|lives|works|wants|likes|loves|keeps|interested|subscribed|opted|consent|became|become)\b/i;
+  /^(is|are|was|were|has|have|had|does|do|did|who|that|which|we|i|they|can|can't|cannot|could|may|must|owns|owned|lives|works|wants|likes|loves|keeps|interested|subscribed|opted|consent|became|become)\b/i;
 
 /**
  * `no phone or email`, `did not attend Raku or register for Glaze`: a “not” is said of both, so that neither is to hold.
@@ -52,12 +53,17 @@ export function neitherOf(
   const isTest = !isPlain(kind === 'signal' && said.at(-1)?.kind === 'window' ? said.slice(0, -1) : said);
   // `no birthday or country unknown`
   const isDenied = said.some(({ kind: each, cue }) => each === 'not' || cue === 'empty');
-  if (isTest || isDenied || chunks.some(({ text }) => OF_ITS_OWN.test(text))) return undefined;
+  if (isTest || isDenied || isDoneAfter(denied, chunks) || chunks.some(({ text }) => OF_ITS_OWN.test(text))) return undefined;
   const [one] = either;
   const isTimed = one?.kind === 'signal' && one.within !== undefined && !isGroup(last) && last.kind === 'signal' && !last.within;
   const first: Condition = isTimed ? { ...last, within: one.within } : last;
   return { lines: [...lines.slice(0, -1), first, ...either.map(none)], joints: [...joints, ...either.map((): Joint => 'and')] };
 }
+
+/** `without buying or left something`: the one was not done, the other was. */
+const isDoneAfter = (denied: readonly Chunk[], chunks: readonly Chunk[]): boolean =>
+  denied.some(({ text }, at) => /^without$/i.test(text) && /ing\b/i.test(denied[at + 1]?.text ?? '')) &&
+  chunks.some((chunk) => meaningOf(chunk, 'signal') && !NOUN.test(chunk.text) && !/ing\b/i.test(chunk.text));
 
 /** `no owner or owner Sol`: who has none has no other either, so that only the one or the other makes sense. */
 function isOfTheSame(denied: Condition, line: Leaf): boolean {

@@ -14,7 +14,7 @@ import { lineReadings } from './lines/index.ts';
 import { type LineReading, type Phrase } from './lines/phrase.ts';
 import { meaningOf } from './meanings.ts';
 import { spelt, type UnknownWord } from './spelling.ts';
-import { tokensOf } from './tokens.ts';
+import { doneByUs, tokensOf, withNobody } from './tokens.ts';
 
 export { type UnknownWord };
 
@@ -57,7 +57,7 @@ export function readPhrase(
   const lexicon = lexiconOf(catalogue);
   const today = now === undefined ? undefined : { now, zone: catalogue.zone };
   const [begun, ended] = [leadIn(text), leadOut(text)];
-  const typed = tokensOf(text.slice(0, ended)).filter(({ from }) => from >= begun);
+  const typed = doneByUs(withNobody(tokensOf(text.slice(0, ended)).filter(({ from }) => from >= begun)));
   const { tokens, unknown } = spelt(typed, lexicon);
   const last = typed.at(-1);
   const isHalfTyped = last?.kind === 'word' && last.to === text.length && !lexicon.knows(last.word);

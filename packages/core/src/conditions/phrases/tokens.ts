@@ -68,6 +68,28 @@ export const runOf = (text: string): string =>
     .map((token) => token.word)
     .join(' ');
 
+const WRITTEN: Readonly<Record<string, string>> = { email: 'emailed', mail: 'mailed', write: 'wrote', message: 'messaged' };
+
+/** `we did not email them` says of the past what `do not email them` asks for: its verb stands for what was done. */
+export function doneByUs(tokens: readonly Token[]): readonly Token[] {
+  const before = (at: number, back: number): string => tokens[at - back]?.word ?? '';
+  return tokens.map((token, at) => {
+    const done = token.kind === 'word' ? WRITTEN[token.word] : undefined;
+    const isNot = before(at, 1) === 'not' && before(at, 2) === 'did';
+    const isBare = before(at, 1) === "didn't" || before(at, 1) === 'did';
+    const who = before(at, isNot ? 3 : 2);
+    return done !== undefined && (isNot || isBare) && /^(we|i)$/.test(who) ? { ...token, word: done } : token;
+  });
+}
+
+/** `no one` is nobody, and not less than one. */
+export const withNobody = (tokens: readonly Token[]): readonly Token[] =>
+  tokens.flatMap((token, at) => {
+    const isNoOne = token.word === 'no' && tokens[at + 1]?.word === 'one';
+    if (isNoOne) return [{ ...token, text: 'nobody', word: 'nobody', to: tokens[at + 1]?.to ?? token.to }];
+    return token.word === 'one' && tokens[at - 1]?.word === 'no' ? [] : [token];
+  });
+
 /** `did not come` as `didn't come` */
 export const contracted = (text: string): string => text.replaceAll(/\b(did|do|does|has|have|had|was|were|is|are) not\b/g, "$1n't");
 

@@ -3,6 +3,7 @@ import { type Condition, type DetailCondition, type LeafOf, type SignalTypes } f
 import { type Chunk } from '../chunks.ts';
 import { meansIn } from '../means.ts';
 import { meaningOf, type MeaningOf } from '../meanings.ts';
+import { NOUN } from '../names.ts';
 import { type Segment } from '../segment.ts';
 import { beside, whereOf, withWhere } from './details.ts';
 import { laterLine, thenOf } from './followed.ts';
@@ -30,7 +31,7 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   const silence = nothingSince(segment);
   const then = silence ? undefined : thenOf(phrase, segment, head);
   const own = segment.chunks.filter((chunk) => !then?.chunks.includes(chunk) && !silence?.includes(chunk));
-  const type = alternatives(phrase, segment, head, meaning, own);
+  const type = alternatives(phrase, segment, head, meaning, own, isByUs || /^we\b/i.test(head.text));
   if (typeof type !== 'string') segment.isOfTypes([type].flat().flatMap((id) => phrase.catalogue.get('signalType', id)?.key ?? []));
   if (meansIn(own.slice(own.indexOf(head)), phrase.catalogue).length > 0) segment.refuse();
   // `placed three orders`: the same is said twice.
@@ -55,9 +56,9 @@ export function signalLine(phrase: Phrase, segment: Segment, head: Chunk, named:
   const within = said ?? (head.cue === 'empty' && typeof type === 'string' ? SILENT_FOR : undefined);
   let base: SignalLeaf = { kind: 'signal', type, ...(then ? { then: then.then } : {}) };
   const call = phrase.catalogue.find('signalType', 'call.made');
-  const isAnswered = call !== undefined && /^(answered|picked|took)\b/i.test(head.text) && isCall(phrase, type);
+  const isAnswered = call !== undefined && IS_ANSWERED.test(head.text) && isCall(phrase, type);
   const isUnanswered =
-    call !== undefined && !isAnswered && isCall(phrase, type) && (/miss|answer/i.test(head.text) || segment.takeCue('unanswered'));
+    call !== undefined && !isAnswered && isCall(phrase, type) && (CALL_ENDED.test(head.text) || segment.takeCue('unanswered'));
   if (isUnanswered) base = { ...base, type: call.id };
   const where =
     isUnanswered || isAnswered
@@ -143,6 +144,9 @@ function channelOf(phrase: Phrase, segment: Segment, type: SignalTypes, { text }
   return channel === undefined ? [] : [detailIs('channel', [channel])];
 }
 
+const IS_ANSWERED = /^(answered|picked up|took)\b/i;
+const CALL_ENDED = /miss|answer|^picked up|^took/i;
+
 const BY_A_CHANNEL = /\b(?:by|via|over) (chat|text|sms|e-?mail)\b/i;
 
 /** `called twice, and nobody picked up`: only calls go unanswered, and only ours. */
@@ -206,14 +210,23 @@ function exceptionOf(phrase: Phrase, segment: Segment, head: Chunk, type: Signal
 }
 
 /** `opened or clicked`: either of them counts. */
-function alternatives(phrase: Phrase, segment: Segment, head: Chunk, meaning: MeaningOf<'signal'>, own: readonly Chunk[]): SignalTypes {
+function alternatives(
+  phrase: Phrase,
+  segment: Segment,
+  head: Chunk,
+  meaning: MeaningOf<'signal'>,
+  own: readonly Chunk[],
+  areOurs: boolean,
+): SignalTypes {
   if (typeof meaning.type !== 'number') return meaning.type;
   const types = [meaning.type];
   const heads = [head];
   const words = own.slice(own.indexOf(head) + 1).filter((chunk) => chunk.kind !== 'filler');
   for (let at = 0; words[at]?.joint === 'or'; at += 2) {
     const chunk = words[at + 1];
-    const other = chunk && meaningOf(chunk, 'signal');
+    const said = chunk && meaningOf(chunk, 'signal');
+    // `we called or wrote to them`
+    const other = said && areOurs ? byUs(phrase, said) : said;
     if (!chunk || typeof other?.type !== 'number') break;
     // `never ordered or ordered exactly once`: of one kind something different is said of each.
     if (types.includes(other.type)) segment.refuse();
@@ -226,6 +239,8 @@ function alternatives(phrase: Phrase, segment: Segment, head: Chunk, meaning: Me
   // `never clicked or ordered more than 100 times`, `downloaded a file or ordered twice`
   const isOfSome = kinds.size > 1 || own.some(({ kind }) => kind === 'not');
   if (types.length > 1 && isOfSome && own.some(({ kind }) => kind === 'limit')) segment.refuse();
+  // `answered the phone or downloaded a file`: how a call ended is said of the call alone.
+  if (types.length > 1 && heads.some(({ text }, at) => CALL_ENDED.test(text) && isCall(phrase, types[at] as SignalTypes))) segment.refuse();
   // Of plans that were started or renewed, what stands before is said of both.
   if (types.length > 1 && !isOfAll(segment, heads, kinds.size === 1 ? own.slice(own.indexOf(head)) : own)) segment.refuse();
   return types.length > 1 ? types : meaning.type;
@@ -234,9 +249,13 @@ function alternatives(phrase: Phrase, segment: Segment, head: Chunk, meaning: Me
 /** `opened or clicked`: what else is said has to be said of each. `met with us or ordered twice` are two lines. */
 function isOfAll(segment: Segment, heads: readonly Chunk[], own: readonly Chunk[]): boolean {
   const [first, last] = [heads[0], heads.at(-1)].map((head) => own.indexOf(head as Chunk)) as [number, number];
-  const isSaid = ({ kind }: Chunk): boolean => kind !== 'filler' && kind !== 'joint';
+  // `nobody ever called or wrote`: that is at any time.
+  const isSaid = ({ kind, text }: Chunk): boolean => kind !== 'filler' && kind !== 'joint' && !/^ever$/i.test(text);
   if (own.slice(first, last).some((chunk) => (isSaid(chunk) && !heads.includes(chunk)) || /^who$/i.test(chunk.text))) return false;
   if (own.slice(0, first).some((chunk) => isSaid(chunk) && chunk.kind !== 'not')) return false;
+  // `without buying or left something`: the one was not done, the other was.
+  const areDone = heads.map(({ text }) => /ing\b/i.test(text) || NOUN.test(text));
+  if (own.some(({ text }) => /^without$/i.test(text)) && new Set(areDone).size > 1) return false;
   if (heads.some((head) => head.cue === 'empty' || head.meanings.some((each) => each.kind === 'signal' && each.spent))) return false;
   // `clicked or was texted`, `withdrew consent or received nothing`: said of the one alone.
   if (heads.some(({ text }) => BY_TEXT.test(text)) || own.slice(last).some(({ kind }) => kind === 'not')) return false;

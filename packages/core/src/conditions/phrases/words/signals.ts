@@ -87,7 +87,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     did not turn up`),
   'call.made':
     listed(`was called, call, phone call, were called, we called, called by us, been called, got a call, received a call, had a call with us, had a phone call with us, was phoned, were phoned, we phoned, been phoned,
-    was rung, spoken to, spoken with, talked to, been spoken to, we spoke to, we spoke with, we talked to, we talked with, spoken to by us, we rang, talked to by us,
+    was rung, spoken to, spoken with, talked to, been spoken to, we spoke to, we spoke with, we talked to, we talked with, spoke to them, spoke with them, talked to them, talked with them, spoken to by us, we rang, talked to by us,
     missed our call, missed our calls, missed a call from us, did not answer our call, didn't answer our call, did not answer our calls, didn't answer our calls,
     never answered our call, never answered our calls, has not answered our call, has not answered our calls,
     answered our call, answered our calls, answered a call, answered a call from us, answered the call, answered the phone, picked up our call, picked up the phone, took our call, took our calls`),
