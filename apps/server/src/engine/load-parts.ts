@@ -51,6 +51,6 @@ export async function loadParts(
   const signals = new ReadSignals(states);
   const keys = [...states.keys()].flatMap((contact) => (wanted.get(contact)?.signals ?? []).map((key) => ({ contact, key })));
   await readTogether(sql, keys.length > 0 ? [...readings, signals.byKey(keys)] : readings);
-  await signals.take(sql);
+  await signals.take(sql, catalogue);
   return states;
 }

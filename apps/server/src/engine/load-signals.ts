@@ -1,4 +1,4 @@
-import { compareSignals, type Details, type Signal } from '@eager-sieve/core';
+import { compareSignals, type Catalogue, type Details, type Signal } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { append } from './append';
 import { iso } from './clock';
@@ -48,8 +48,12 @@ export class ReadSignals {
   }
 
   /** Puts them into the states, in order of time within each type. */
-  async take(sql: Sql): Promise<void> {
-    const sources = await sourceNames(sql, new Set(this.#read.flatMap(([, signals]) => signals.map(([, , , source]) => source))));
+  async take(sql: Sql, catalogue: Catalogue): Promise<void> {
+    const sources = await sourceNames(
+      sql,
+      catalogue,
+      new Set(this.#read.flatMap(([, signals]) => signals.map(([, , , source]) => source))),
+    );
     for (const [contact, signals] of this.#read) {
       const state = this.#states.get(contact);
       for (const [typeId, time, id, source, senderId, historic, details, data] of signals)
@@ -71,8 +75,17 @@ export class ReadSignals {
 const inOrder = (signals: readonly Signal[]): boolean =>
   signals.every((signal, index) => index === 0 || compareSignals(signals[index - 1] as Signal, signal) < 0);
 
-async function sourceNames(sql: Sql, ids: ReadonlySet<number>): Promise<ReadonlyMap<number, string>> {
-  if (ids.size === 0) return new Map();
-  const rows = await sql.query<{ id: number; name: string }>('select id, name from source where id = any($1::int[])', [[...ids]]);
-  return new Map(rows.map((row) => [row.id, row.name]));
+/** A source keeps its name for ever, so each is asked for once; with the definitions of the next epoch they are forgotten. */
+const known = new WeakMap<Catalogue, Map<number, string>>();
+const MOST_KNOWN = 10_000;
+
+async function sourceNames(sql: Sql, catalogue: Catalogue, ids: ReadonlySet<number>): Promise<ReadonlyMap<number, string>> {
+  const before = known.get(catalogue);
+  const names = before && before.size < MOST_KNOWN ? before : new Map<number, string>();
+  known.set(catalogue, names);
+  const missing = [...ids].filter((id) => !names.has(id));
+  if (missing.length === 0) return names;
+  const rows = await sql.query<{ id: number; name: string }>('select id, name from source where id = any($1::int[])', [missing]);
+  for (const { id, name } of rows) names.set(id, name);
+  return names;
 }

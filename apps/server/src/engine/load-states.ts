@@ -118,7 +118,7 @@ async function loadContacts(
       ? [...readingsOf(ALL_PARTS, catalogue, loaded, here), ...historyReadings(loaded, here, wanted), signals.of(here, wanted)]
       : []),
   ]);
-  await signals.take(sql);
+  await signals.take(sql, catalogue);
   return states;
 }
 
