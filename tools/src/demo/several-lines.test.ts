@@ -53,6 +53,20 @@ describe('lines that are joined', () => {
     );
   });
 
+  it('stand for each other before one “or”, at the time that is said at the end', () => {
+    for (const [first, second, third] of [
+      ['opened', 'clicked', 'replied'],
+      ['visited', 'ordered', 'called us'],
+      ['ordered', 'visited', 'attended an event'],
+    ] as const)
+      for (const when of ['', ' this week', ' in the last 30 days', ' in May']) {
+        const later = `${second} or ${third}${when}`;
+        expect([later, meant(`${first}, ${later}`)]).toEqual([later, together('any', [`${first}${when}`, later])]);
+        expect([later, meant(`never ${first}, ${later}`)]).toEqual([later, all(`never ${first}${when}`, `never ${later}`)]);
+        expect([later, meant(`customers, ${later}`)]).toEqual([later, all('customers', later)]);
+      }
+  });
+
   it('say how a call ended of the call alone', () => {
     for (const call of ['answered the phone', 'missed our calls', 'took our call'])
       for (const other of ['downloaded a file', 'visited a page', 'met with us'])

@@ -22,6 +22,10 @@ describe('people with access', () => {
     ['owned by b.reed@test.example', BO],
     ['looked after by Bo Reed', BO],
     ['owner is me or Bo', { kind: 'owner', op: 'is one of', value: ['ada@test.example', 'b.reed@test.example'] }],
+    ['contacts I own', ADA],
+    ['regulars I look after', { match: 'all', of: [{ kind: 'stage', op: 'is', value: 37 }, ADA] }],
+    ['contacts I look after who are regulars', { match: 'all', of: [ADA, { kind: 'stage', op: 'is', value: 37 }] }],
+    ['contacts I own and who are regulars', { match: 'all', of: [ADA, { kind: 'stage', op: 'is', value: 37 }] }],
     ['my regulars', { match: 'all', of: [ADA, { kind: 'stage', op: 'is', value: 37 }] }],
     ['show me regulars owned by Bo', { match: 'all', of: [{ kind: 'stage', op: 'is', value: 37 }, BO] }],
   ])('are spoken of by name, and as oneself: %s', (text, condition) => {

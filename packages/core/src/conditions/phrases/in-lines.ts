@@ -347,7 +347,7 @@ function trimmed(chunks: readonly Chunk[]): { readonly inner: readonly Chunk[]; 
     else if (chunks[start]?.kind === 'joint' && chunks[start]?.text !== ',' && joint === 'comma')
       joint = /^(and|but)$/i.test(chunks[start]?.text ?? '') ? 'apart' : 'and';
     // Whether we did it or they did is part of what is said, and so is that it was, and nothing else.
-    if (/^(we|was|were|only|nothing but)$/i.test(chunks[start]?.text ?? '')) break;
+    if (/^(we|i|was|were|only|nothing but)$/i.test(chunks[start]?.text ?? '')) break;
     // `customers, do not email`
     if (/^do$/i.test(chunks[start]?.text ?? '') && chunks[start + 1]?.kind === 'not') break;
     // `keen and in gone quiet`: who is in something is in an audience.

@@ -19,8 +19,11 @@ export function inSeries(chunks: readonly Chunk[]): readonly Chunk[] {
 }
 
 /** "And" binds closer than "or", and a comma between lines of several kinds less: `customers, bought glaze or attended a class` */
-export function joined({ lines, joints: said }: Lines): Condition {
-  const joints = said.map((joint, at): Joint => (joint === 'comma' && isOfSeries(lines, said, at) ? 'or' : joint));
+export function joined({ lines: given, joints: said }: Lines): Condition {
+  const joints = said.map((joint, at): Joint => (joint === 'comma' && isOfSeries(given, said, at) ? 'or' : joint));
+  const lines = given.map((line, at) =>
+    said[at] === 'comma' && joints[at] === 'or' ? atTheTimeOf(line, given[endOfCommas(said, at)]) : line,
+  );
   const parts: { lines: Condition[]; joints: Joint[] }[] = [];
   for (const [index, line] of lines.entries()) {
     const part = parts.at(-1);
@@ -33,14 +36,27 @@ export function joined({ lines, joints: said }: Lines): Condition {
   return allOf(parts.flatMap((part) => inOneGo(part)));
 }
 
+const endOfCommas = (joints: readonly Joint[], at: number): number => (joints[at] === 'comma' ? endOfCommas(joints, at + 1) : at);
+
 /** `opened, clicked or replied`: things of one kind with an "or" before the last stand for each other, whatever parts them. */
 function isOfSeries(lines: readonly Condition[], joints: readonly Joint[], at: number): boolean {
-  const [one, other, next] = [lines[at], lines[at + 1], joints.slice(at).find((joint) => joint !== 'comma')];
-  if (!one || !other || isGroup(one) || isGroup(other) || one.kind !== other.kind) return false;
-  const isBare = (line: Leaf): boolean => line.kind !== 'signal' || (!line.where && !line.within && !line.count);
-  const isEither = next === 'or' || (next === undefined && other.kind === 'signal' && Array.isArray(other.type));
-  return isEither && isBare(one) && isBare(other);
+  const end = endOfCommas(joints, at);
+  const [some, last] = [lines.slice(at, end + 1), lines[end]];
+  if (!last || isGroup(last) || !some.every((line): line is Leaf => !isGroup(line) && line.kind === last.kind)) return false;
+  const isEither = joints[end] === 'or' || (last.kind === 'signal' && Array.isArray(last.type));
+  // The time may be said once, at the end.
+  return (
+    isEither && some.every((line) => isBare(line) || (line === last && line.kind === 'signal' && isBare({ ...line, within: undefined })))
+  );
 }
+
+const isBare = (line: Leaf): boolean => line.kind !== 'signal' || (!line.where && !line.within && !line.count);
+
+/** `opened, clicked or replied this week`: each of it this week. */
+const atTheTimeOf = (line: Condition, last: Condition | undefined): Condition =>
+  last && !isGroup(line) && !isGroup(last) && line.kind === 'signal' && last.kind === 'signal' && last.within !== undefined
+    ? { ...line, within: last.within }
+    : line;
 
 const allOf = (of: readonly Condition[]): Condition => (of.length === 1 && of[0] ? of[0] : { match: 'all', of: [...of] });
 

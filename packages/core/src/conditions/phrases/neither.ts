@@ -13,7 +13,10 @@ const isPlain = (chunks: readonly Chunk[]): boolean =>
 export function isEither(chunks: readonly Chunk[], start: number, end: number, joint: Joint): boolean {
   if (chunks[start]?.kind !== 'joint' || joint !== 'comma') return joint === 'or';
   const next = chunks.slice(start + 1).find(({ kind, text }) => kind === 'joint' && text !== ',');
-  return next?.joint === 'or' && isPlain(chunks.slice(start + 1, end).filter(({ kind }) => kind !== 'joint'));
+  const said = chunks.slice(start + 1, end).filter(({ kind }) => kind !== 'joint');
+  // `never opened, clicked or replied this week`
+  const isTimed = said.at(-1)?.kind === 'window';
+  return next?.joint === 'or' && isPlain(isTimed ? said.slice(0, -1) : said);
 }
 
 /** What a line is about of which no more is said than that it is not so. */

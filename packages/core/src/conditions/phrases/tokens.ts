@@ -77,6 +77,8 @@ export function doneByUs(tokens: readonly Token[]): readonly Token[] {
     const done = token.kind === 'word' ? WRITTEN[token.word] : undefined;
     const isNot = before(at, 1) === 'not' && before(at, 2) === 'did';
     const isBare = before(at, 1) === "didn't" || before(at, 1) === 'did';
+    // `contacts I own`: those that I mind.
+    if (token.word === 'own' && before(at, 1) === 'i') return { ...token, word: 'mind' };
     const who = before(at, isNot ? 3 : 2);
     return done !== undefined && (isNot || isBare) && /^(we|i)$/.test(who) ? { ...token, word: done } : token;
   });

@@ -28,8 +28,8 @@ export function planLine(phrase: Phrase, segment: Segment, head: Chunk): Conditi
   if (segment.cue('company', 'deal', 'contains', 'starts', 'ends')) segment.refuse();
   segment.takeWord(/^members? of$/i);
   segment.takeWord(IN_FORCE);
-  // `new members`, `churned members`: no plan is called so.
-  if (segment.unused().some(({ text }) => NO_NAME.test(text))) segment.refuse();
+  // `new members`, `churned members`, `members whose bench ran out`: no plan is called so.
+  if (segment.unused().some((chunk) => NO_NAME.test(chunk.text) || isItsEnd(chunk))) segment.refuse();
   const isNot = segment.takeNot();
   const names = namesBefore(segment, head);
   const where = names.length > 0 ? [detailIs('plan', names)] : whereOf(phrase, segment, type, segment.chunks);
