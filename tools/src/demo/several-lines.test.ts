@@ -67,6 +67,51 @@ describe('lines that are joined', () => {
       }
   });
 
+  it('may say of one fact that it is missing, and of another that it is there', () => {
+    const facts = ['phone', 'email', 'city', 'language', 'budget', 'birthday'];
+    for (const one of facts)
+      for (const other of facts.filter((each) => each !== one))
+        for (const [missing, there] of [
+          [`${one} missing`, `has ${other}`],
+          [`${one} unknown`, `has a ${other}`],
+          [`no ${one}`, `has ${other}`],
+          [`without ${one}`, `with ${other}`],
+          [`no ${one}`, `${other} known`],
+        ] as const)
+          for (const joint of [', ', ' and ', ' but ']) {
+            const phrase = `${missing}${joint}${there}`;
+            expect({ phrase, is: meant(phrase) }).toEqual({ phrase, is: all(`${one} missing`, `${other} known`) });
+          }
+    for (const [one, two, three] of [
+      ['city', 'email', 'phone'],
+      ['phone', 'city', 'email'],
+      ['budget', 'phone', 'city'],
+    ] as const)
+      expect([one, meant(`no ${one}, ${two} or ${three}`)]).toEqual([one, all(`no ${one}`, `no ${two}`, `no ${three}`)]);
+  });
+
+  it('stand for each other before one “or” behind whoever it is asked of', () => {
+    for (const who of ['eager people', 'Swedish speakers', 'unassigned leads', 'customers', 'people in Norway'])
+      for (const [one, two] of [
+        ['spent over 10000', 'ordered twice'],
+        ['phone missing', 'city missing'],
+        ['ordered clay', 'visited this week'],
+      ] as const)
+        expect({ who, one, is: meant(`${who}, ${one} or ${two}`) }).toEqual({
+          who,
+          one,
+          is: written({ match: 'all', of: [read(who), { match: 'any', of: [read(one), read(two)] }] as Condition[] }),
+        });
+  });
+
+  it('are no value of a change, and no number of times, before a comma', () => {
+    for (const where of ['city is Saltwick', 'in Norway', 'region is Far Fields'])
+      for (const change of ['fell from eager', 'became suited this month', 'rose to keen'])
+        expect([where, meant(`${where}, ${change}`)]).toEqual([where, all(where, change)]);
+    for (const phrase of ['under 25, ordered this month', 'under 25, became suited this month', 'over 60, visited wheels'])
+      expect([phrase, meant(phrase)]).toEqual([phrase, 'not read']);
+  });
+
   it('say how a call ended of the call alone', () => {
     for (const call of ['answered the phone', 'missed our calls', 'took our call'])
       for (const other of ['downloaded a file', 'visited a page', 'met with us'])

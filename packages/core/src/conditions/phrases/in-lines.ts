@@ -341,7 +341,8 @@ const isTestAlone = (chunks: readonly Chunk[]): boolean =>
 /** Without what joins it to the line before, and what that is. */
 function trimmed(chunks: readonly Chunk[]): { readonly inner: readonly Chunk[]; readonly joint: Joint } {
   let start = 0;
-  let joint: Joint = chunks[0]?.text === ',' ? 'comma' : 'and';
+  // A noun that says nothing may stand before it: `eager people, ordered clay or no phone`.
+  let joint: Joint = chunks.find(({ kind }) => kind !== 'filler')?.text === ',' ? 'comma' : 'and';
   while (chunks[start]?.kind === 'joint' || chunks[start]?.kind === 'filler') {
     if (chunks[start]?.joint === 'or') joint = 'or';
     else if (chunks[start]?.kind === 'joint' && chunks[start]?.text !== ',' && joint === 'comma')

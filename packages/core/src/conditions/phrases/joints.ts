@@ -42,13 +42,17 @@ const endOfCommas = (joints: readonly Joint[], at: number): number => (joints[at
 function isOfSeries(lines: readonly Condition[], joints: readonly Joint[], at: number): boolean {
   const end = endOfCommas(joints, at);
   const [some, last] = [lines.slice(at, end + 1), lines[end]];
-  if (!last || isGroup(last) || !some.every((line): line is Leaf => !isGroup(line) && line.kind === last.kind)) return false;
+  if (!last || isGroup(last) || !some.every((line): line is Leaf => !isGroup(line) && isAlike(line, last))) return false;
   const isEither = joints[end] === 'or' || (last.kind === 'signal' && Array.isArray(last.type));
   // The time may be said once, at the end.
   return (
     isEither && some.every((line) => isBare(line) || (line === last && line.kind === 'signal' && isBare({ ...line, within: undefined })))
   );
 }
+
+/** `Swedish speakers, phone missing or city missing`: who speaks a language is one thing, what is missing another. */
+const isAlike = (one: Leaf, other: Leaf): boolean =>
+  one.kind === 'field' && other.kind === 'field' ? one.field === other.field || one.op === other.op : one.kind === other.kind;
 
 const isBare = (line: Leaf): boolean => line.kind !== 'signal' || (!line.where && !line.within && !line.count);
 

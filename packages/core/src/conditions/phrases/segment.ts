@@ -228,9 +228,12 @@ export class Segment {
     let isDirect = false;
     /** behind an "or" it may be another line as well */
     let isAfterOr = false;
-    for (const chunk of within) {
+    for (const [at, chunk] of within.entries()) {
+      // `no city, email or phone`: behind a joint a fact is one of its own.
+      const isAnotherFact = this.#types.length === 0 && within[at - 1]?.kind === 'joint' && meaningOf(chunk, 'field') !== undefined;
       if (
         !this.#used.has(chunk) &&
+        !isAnotherFact &&
         !isNoName(chunk, {
           within,
           types: this.#types,
@@ -287,6 +290,8 @@ export class Segment {
         chunk.size === 1 &&
         !meaningOf(chunk, 'signal') &&
         !this.#isOfAFact(within[at - 1]) &&
+        // `no city, has email`: that is a fact of its own.
+        !(this.#types.length === 0 && meaningOf(chunk, 'field')) &&
         !isPartOfAName(within, chunk) &&
         (GENERAL_NOUNS.has(stem(chunk.text)) || this.#isAnyPlan(chunk) || this.#isAnyEvent(chunk, within[within.indexOf(chunk) - 1])) &&
         !isOfOthers(chunk, this.#types) &&

@@ -30,9 +30,18 @@ function sidesOf<V>(segment: Segment, valueOf: (chunk: Chunk) => V | undefined):
   return { ...(from ? { from } : {}), ...(to ? { to } : {}) };
 }
 
+/** Whether something is said, and then a joint, before the word of a change. */
+function isAfterAJoint({ chunks }: Segment, cue: Chunk): boolean {
+  const before = chunks.slice(0, chunks.indexOf(cue)).filter(({ kind }) => kind !== 'filler');
+  return before.some(({ kind }) => kind === 'joint') && before[0]?.kind !== 'joint';
+}
+
 function changeOf(segment: Segment, leaf: LeafOf<'change'>): Condition {
   // `became suited this month, anyone under 25`: people are, and not how often.
   if (segment.unused().some((chunk) => chunk.kind === 'limit' && isOfSomebody(segment.chunks, chunk))) segment.refuse();
+  // `under 25, became suited`: how old they are.
+  const cue = segment.chunks.find((chunk) => chunk.cue === 'changed');
+  if (cue && isAfterAJoint(segment, cue) && segment.unused().some(({ kind }) => kind === 'limit')) segment.refuse();
   const isNot = segment.takeNot();
   const within = segment.takeWindow();
   const limit = segment.takeLimit();
@@ -154,6 +163,8 @@ export function fieldChange(segment: Segment, field: number, body: FieldBody): C
   // Whether a value grew is not recorded as such.
   if (directionOf(cue) && storageOf[body.type] === 'number') return undefined;
   if (isAge(segment, cue)) segment.refuse();
+  // `city is Saltwick, fell from eager`: what stands before the comma is so, and something else fell.
+  if (isAfterAJoint(segment, cue)) segment.refuse();
   segment.use(cue);
   const sides = sidesOf<string | number>(segment, (chunk) => {
     const option = chunk.meanings.find((each) => each.kind === 'option' && each.field === field);

@@ -2,7 +2,7 @@ import { type ConsentChannel, type ConsentState } from '../../../settings/consen
 import { type Condition, type Leaf } from '../../schema.ts';
 import { type Chunk } from '../chunks.ts';
 import { type Segment } from '../segment.ts';
-import { detailIs, isForbidden, NEVER, none, noneIf, type Phrase } from './phrase.ts';
+import { detailIs, isForbidden, NEVER, none, noneIf, partsOf, type Phrase } from './phrase.ts';
 
 const CHANNELS: readonly (readonly ['email' | 'textChannel' | 'chat', ConsentChannel, RegExp])[] = [
   ['email', 'email', /\b(e-?mailed|mailed)$/i],
@@ -31,12 +31,6 @@ function dated(
   return { kind: 'signal', type: type.id, ...where, ...(isNot ? { count: NEVER } : {}), within };
 }
 const DONE = /^(opted|consented|subscribed|agreed|gave|withdrew|revoked|unsubscribed|given|withdrawn)\b/i;
-
-/** What a joint parts. */
-function partsOf(chunks: readonly Chunk[]): readonly (readonly Chunk[])[] {
-  const at = chunks.findIndex(({ kind }) => kind === 'joint');
-  return at < 0 ? [chunks] : [chunks.slice(0, at), ...partsOf(chunks.slice(at + 1))];
-}
 
 /** `email undeliverable but may not be texted`: of each channel something of its own. */
 const saysHowItStands = (part: readonly Chunk[]): boolean =>

@@ -7,7 +7,7 @@ import { type Segment } from '../segment.ts';
 import { runOf } from '../tokens.ts';
 import { fieldChange } from './changes.ts';
 import { datedAhead, datedBy, isAhead } from './dates.ts';
-import { isCompanySaid, isForbidden, isPlan, noneIf, WRITTEN, type Phrase } from './phrase.ts';
+import { isCompanySaid, isForbidden, isPlan, noneIf, partsOf, type Phrase, WRITTEN } from './phrase.ts';
 
 type Made = (op: string, value?: Value) => Leaf;
 
@@ -89,6 +89,8 @@ function testOf(phrase: Phrase, segment: Segment, head: Chunk | undefined, field
   const empty = emptiness(segment, head);
   if (empty) {
     if (head && body.type === 'yes/no' && isBehindAJoint(segment, head)) segment.refuse();
+    // `phone missing, has an email`: the one is not there, the other is.
+    if (empty === 'is empty' && partsOf(segment.chunks).some(saysItIsThere)) segment.refuse();
     const others = alsoNamed(phrase, segment, head);
     if (others.length === 0) return made(empty);
     segment.takeCue('oneOf', 'allOf');
@@ -140,6 +142,9 @@ const before = (segment: Segment, head: Chunk): string =>
     .slice(0, segment.chunks.indexOf(head))
     .map(({ text }) => text)
     .join(' ');
+
+const saysItIsThere = (part: readonly Chunk[], at: number): boolean =>
+  at > 0 && /^(has|have|having|with)$/i.test(part[0]?.text ?? '') && !part.some(({ kind, cue }) => kind === 'not' || cue === 'empty');
 
 /** `phone or email missing`: other facts of which the same is asked. */
 function alsoNamed(
@@ -198,6 +203,9 @@ function emptiness(segment: Segment, head: Chunk | undefined): 'is empty' | 'is 
   const [said, not] = [segment.chunks.indexOf((empty ?? filled) as Chunk), segment.chunks.findIndex(({ kind }) => kind === 'not')];
   if (not > said && segment.chunks.slice(said, not).some(({ kind }) => kind === 'joint')) segment.refuse();
   if (isDeniedApart(segment, empty)) segment.refuse();
+  // `no city, email known`
+  const between = filled ? segment.chunks.slice(not < 0 ? said : not, said) : [];
+  if (between.some(({ kind, joint }) => kind === 'joint' && joint !== 'or')) segment.refuse();
   segment.use(empty, filled);
   return (empty !== undefined) !== segment.takeNot() ? 'is empty' : 'is filled';
 }

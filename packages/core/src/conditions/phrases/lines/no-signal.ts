@@ -40,6 +40,8 @@ const RULES: readonly ((said: Said) => boolean)[] = [
   // `we visited them`, `called by them`: that is nothing that they did, or that we did.
   ({ phrase, meaning, before }) => WE.test(before) && isOfTheirs(phrase, meaning),
   ({ text }) => /\bby (them|him|her)\b/i.test(text),
+  // `under 25, ordered this month`: how old they are.
+  ({ chunks, head }) => isLimitBeforeAJoint(chunks.slice(0, chunks.indexOf(head))),
   // Which of us called them is not known of a call.
   ({ chunks, head }) => isByAColleague(chunks, head),
   // `a member or spent over 2,000`: who is meant by the one is not said by the other.
@@ -96,6 +98,9 @@ export const lastsFor = (chunks: readonly Chunk[]): boolean =>
 
 const isOfDeals = ({ catalogue }: Phrase, { type }: MeaningOf<'signal'>): boolean =>
   typeof type === 'number' && /^deal\./.test(catalogue.get('signalType', type)?.key ?? '');
+
+const isLimitBeforeAJoint = (chunks: readonly Chunk[]): boolean =>
+  chunks.some(({ kind, text }, at) => kind === 'limit' && /^(over|under|below|above)\b/i.test(text) && has(chunks.slice(at), 'joint'));
 
 const isOfTheirs = ({ catalogue }: Phrase, { type }: MeaningOf<'signal'>): boolean =>
   typeof type === 'number' && catalogue.body('signalType', type)?.direction === 'from them';

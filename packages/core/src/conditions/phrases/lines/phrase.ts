@@ -83,3 +83,9 @@ export const isPlan = ({ text }: Chunk): boolean => /^(plans?|memberships?|subsc
 
 /** Cues behind which a piece of a text stands: `name starts with`. A word that says little elsewhere is what is meant before and behind them. */
 export const WRITTEN: ReadonlySet<Chunk['cue']> = new Set<Chunk['cue']>(['starts', 'ends', 'contains']);
+
+/** What a joint parts. */
+export function partsOf(chunks: readonly Chunk[]): readonly (readonly Chunk[])[] {
+  const at = chunks.findIndex(({ kind }) => kind === 'joint');
+  return at < 0 ? [chunks] : [chunks.slice(0, at), ...partsOf(chunks.slice(at + 1))];
+}
