@@ -90,6 +90,12 @@ describe('lines that are joined', () => {
       expect([one, meant(`no ${one}, ${two} or ${three}`)]).toEqual([one, all(`no ${one}`, `no ${two}`, `no ${three}`)]);
   });
 
+  it('may say what somebody has behind whatever they did or did not', () => {
+    for (const did of ['inactive for 45 days', 'has not ordered', 'left the till', 'language unknown'])
+      for (const more of ['has a plan', 'has an email', 'joined Gone quiet this week'])
+        expect([did, meant(`${did}, ${more}`)]).toEqual([did, all(did, more)]);
+  });
+
   it('stand for each other before one “or” behind whoever it is asked of', () => {
     for (const who of ['eager people', 'Swedish speakers', 'unassigned leads', 'customers', 'people in Norway'])
       for (const [one, two] of [

@@ -54,7 +54,8 @@ function isOfSeries(lines: readonly Condition[], joints: readonly Joint[], at: n
 const isAlike = (one: Leaf, other: Leaf): boolean =>
   one.kind === 'field' && other.kind === 'field' ? one.field === other.field || one.op === other.op : one.kind === other.kind;
 
-const isBare = (line: Leaf): boolean => line.kind !== 'signal' || (!line.where && !line.within && !line.count);
+const isBare = (line: Leaf): boolean =>
+  line.kind !== 'signal' || (!line.where && !line.within && !line.count && !line.pick && !line.then && !line.sum && !line.days);
 
 /** `opened, clicked or replied this week`: each of it this week. */
 const atTheTimeOf = (line: Condition, last: Condition | undefined): Condition =>

@@ -290,6 +290,7 @@ export class Segment {
         chunk.size === 1 &&
         !meaningOf(chunk, 'signal') &&
         !this.#isOfAFact(within[at - 1]) &&
+        !isHadBehindAJoint(within, at) &&
         // `no city, has email`: that is a fact of its own.
         !(this.#types.length === 0 && meaningOf(chunk, 'field')) &&
         !isPartOfAName(within, chunk) &&
@@ -326,4 +327,10 @@ export class Segment {
   isJoinedBy(joint: 'and' | 'or'): boolean {
     return this.chunks.some((chunk) => chunk.joint === joint && chunk.text !== ',');
   }
+}
+
+/** `inactive for 45 days, has a plan`: that is said of nothing that stands before it. */
+function isHadBehindAJoint(chunks: readonly Chunk[], at: number): boolean {
+  const before = chunks.slice(0, at).filter(({ text }) => !/^(an?|the|any|some)$/i.test(text));
+  return /^(has|have|having|with)$/i.test(before.at(-1)?.text ?? '') && before.at(-2)?.kind === 'joint';
 }

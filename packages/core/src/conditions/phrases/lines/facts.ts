@@ -158,6 +158,8 @@ function alsoNamed(
     const body = field === undefined ? undefined : phrase.catalogue.body('field', field);
     // `phone unknown and has own kiln`
     if (body?.type === 'yes/no') segment.refuse();
+    // `language unknown, joined Gone quiet`: everybody was added at some time.
+    if (field !== undefined && phrase.catalogue.get('field', field)?.key === 'added') segment.refuse();
     const of = body?.of;
     return field !== undefined && (of === 'contact' || of === 'company') ? [{ chunk, leaf: { kind: 'field' as const, of, field } }] : [];
   });
