@@ -2,12 +2,13 @@ import { changeKey, type FreshScores } from '@eager-sieve/core';
 import { type Sql } from '../../database/database';
 import { iso } from '../clock';
 
-/** A score that is another than it was; null where it was in no other band before. */
+/** A score that is another than it was. */
 export interface NewScore {
   readonly contact_id: number;
   readonly points: number;
   readonly band: string;
   readonly band_since: Date;
+  /** the band that was left, if one was */
   readonly from_band: string | null;
 }
 
