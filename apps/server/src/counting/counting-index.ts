@@ -180,7 +180,9 @@ export class CountingIndex {
       const moment = this.#momentOf(instant, 'now', compiled.catalogue.zone);
       const among = sets.columns.inLanes(lanes);
       const due = new Map<number, number>();
-      const comesAt = (contact: number, at: number): unknown => due.set(contact, Math.min(at, due.get(contact) ?? at));
+      const comesAt = (contact: number, at: number): void => {
+        due.set(contact, Math.min(at, due.get(contact) ?? at));
+      };
       const moves: FoundMove[] = [];
       for (const id of ids) {
         const derived = compiled.derived.find((each) => each.id === id);

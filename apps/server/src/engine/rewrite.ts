@@ -1,6 +1,7 @@
-import { detailsOfDeal, localDay, monthDay, startOfDay, storageOf, type Catalogue, type Deal, type Fact } from '@eager-sieve/core';
+import { detailsOfDeal, localDay, monthDay, startOfDay, storageOf, type Catalogue } from '@eager-sieve/core';
 import { type Sql } from '../database/database';
 import { iso } from './clock';
+import { dealOf, type StoredDeal } from './parts/deals';
 
 const AT_ONCE = 5_000;
 
@@ -41,34 +42,10 @@ export async function rewriteLocalDays(sql: Sql, catalogue: Catalogue): Promise<
 
 /** Rewrites the stored details of deals after a stage's meaning or a field changed. */
 export async function rewriteDeals(sql: Sql, catalogue: Catalogue): Promise<void> {
-  const rows = await sql.query<{
-    id: number;
-    outside_id: string;
-    pipeline_id: number;
-    stage: string;
-    name: string;
-    amount: number | null;
-    opened_at: Date;
-    moved_at: Date;
-    facts: Record<string, Fact>;
-  }>(
-    'select id, outside_id, pipeline_id, stage, name, amount, opened_at, moved_at, facts from deal where coalesce(contact_id, company_id) is not null',
+  const rows = await sql.query<StoredDeal>(
+    `select id, outside_id, company_id, pipeline_id, stage, name, amount, opened_at, moved_at, facts from deal where coalesce(contact_id, company_id) is not null`,
   );
-  const details = rows.map((row) => {
-    const deal: Deal = {
-      id: row.id,
-      outsideId: row.outside_id,
-      name: row.name,
-      pipeline: row.pipeline_id,
-      stage: row.stage,
-      amount: row.amount ?? undefined,
-      company: undefined,
-      opened: row.opened_at.getTime(),
-      moved: row.moved_at.getTime(),
-      facts: new Map(Object.entries(row.facts).map(([field, fact]) => [Number(field), fact])),
-    };
-    return JSON.stringify(detailsOfDeal(deal, catalogue));
-  });
+  const details = rows.map((row) => JSON.stringify(detailsOfDeal(dealOf(row), catalogue)));
   await sql.query(
     'update deal d set details = r.details::jsonb from unnest($1::bigint[], $2::text[]) as r(id, details) where d.id = r.id',
     [rows.map((row) => row.id), details],

@@ -21,19 +21,22 @@ export const deals: StoredPart = {
   write: (sql, _catalogue, worked) => write(sql, worked),
 };
 
-interface DealRow {
+/** A deal as it is stored. Instants come as JSON writes them, or as dates. */
+export interface StoredDeal {
   id: number;
   outside_id: string;
-  holder_id: number;
-  contact_id: number | null;
   company_id: number | null;
   pipeline_id: number;
   stage: string;
   name: string;
   amount: number | null;
-  opened_at: string;
-  moved_at: string;
+  opened_at: string | Date;
+  moved_at: string | Date;
   facts: Record<string, Fact>;
+}
+interface DealRow extends StoredDeal {
+  holder_id: number;
+  contact_id: number | null;
 }
 
 const COLUMNS = [
@@ -55,19 +58,21 @@ const COLUMNS = [
 const TEXT = `select ${COLUMNS.join(', ')} from deal
   where (holder_id = any($1::bigint[]) and coalesce(contact_id, company_id) is not null) or company_id = any($1::bigint[]) order by id`;
 
+export const dealOf = (row: StoredDeal): Deal => ({
+  id: row.id,
+  outsideId: row.outside_id,
+  name: row.name,
+  pipeline: row.pipeline_id,
+  stage: row.stage,
+  amount: row.amount ?? undefined,
+  company: row.company_id ?? undefined,
+  opened: new Date(row.opened_at).getTime(),
+  moved: new Date(row.moved_at).getTime(),
+  facts: new Map(Object.entries(row.facts).map(([field, fact]) => [Number(field), fact])),
+});
+
 function take(row: DealRow, catalogue: Catalogue, states: States): void {
-  const deal: Deal = {
-    id: row.id,
-    outsideId: row.outside_id,
-    name: row.name,
-    pipeline: row.pipeline_id,
-    stage: row.stage,
-    amount: row.amount ?? undefined,
-    company: row.company_id ?? undefined,
-    opened: Date.parse(row.opened_at),
-    moved: Date.parse(row.moved_at),
-    facts: new Map(Object.entries(row.facts).map(([field, fact]) => [Number(field), fact])),
-  };
+  const deal = dealOf(row);
   const details = detailsOfDeal(deal, catalogue);
   const holder = states.get(row.holder_id);
   holder?.deals.set(deal.id, deal);
