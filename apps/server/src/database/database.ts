@@ -31,6 +31,7 @@ import { RunsOverCompanies1700000000027 } from './migrations/1700000000027-runs-
 import { TakenBackInTurn1700000000028 } from './migrations/1700000000028-taken-back-in-turn';
 import { ColourOfPages1700000000029 } from './migrations/1700000000029-colour-of-pages';
 import { BuildsAtOnce1700000000030 } from './migrations/1700000000030-builds-at-once';
+import { YearsOfSignals1700000000031 } from './migrations/1700000000031-years-of-signals';
 import { Watches1700000000019 } from './migrations/1700000000019-watches';
 import { SignalsByForm1700000000020 } from './migrations/1700000000020-signals-by-form';
 import { readTimestamp } from './timestamps';
@@ -146,6 +147,7 @@ export class Database implements Sql {
         TakenBackInTurn1700000000028,
         ColourOfPages1700000000029,
         BuildsAtOnce1700000000030,
+        YearsOfSignals1700000000031,
       ],
       migrationsTableName: 'migration',
       synchronize: false,

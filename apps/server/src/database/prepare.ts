@@ -4,6 +4,7 @@ import { DatabaseClock, iso } from '../engine/clock';
 import { type Database, type Sql } from './database';
 import { freeKeysInUse, type GivenAnotherKey } from './keys-in-use';
 import { sealOlder } from './seal-older';
+import { makeSignalYears } from './signal-years';
 
 const NEW_WORKSPACE = { name: 'A new workspace', timeZone: 'Europe/Stockholm', currency: 'SEK' };
 
@@ -17,6 +18,7 @@ export async function prepareDatabase(database: Database): Promise<readonly Give
   await sealOlder(database, process.env['SIEVE_SECRET']);
   const clock = new DatabaseClock();
   await clock.set(database);
+  await makeSignalYears(database, clock.now());
   return database.withExclusiveEpochLock(async (sql) => {
     const now = iso(clock.now());
     await sql.query(

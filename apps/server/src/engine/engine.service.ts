@@ -3,6 +3,7 @@ import { type OnApplicationShutdown, type OnModuleInit } from '@nestjs/common';
 import { type Logger } from 'pino';
 import { type PostRoomService } from '../campaigns/post-room.service';
 import { type Database } from '../database/database';
+import { makeSignalYears } from '../database/signal-years';
 import { type ImportsService } from '../intake/imports.service';
 import { type RetentionService } from '../intake/retention.service';
 import { type WatchesService } from '../intake/watches.service';
@@ -49,6 +50,8 @@ export interface EngineParts {
 export const LOOKED_AFTER_EVERY_MS = 5_000;
 /** Whether the time of a sweep has come is looked at so often. */
 export const SWEPT_EVERY_MS = 1_000;
+/** Whether the coming year has a table for its signals is looked at so often. */
+const YEARS_MADE_EVERY_MS = 3_600_000;
 /** Messages wait so long at most until they are delivered. */
 const BESIDE_EVERY_MS = 100;
 
@@ -77,7 +80,12 @@ export class EngineService implements OnModuleInit, OnApplicationShutdown {
       () => Date.now(),
       () => Promise.all([sweeps.due(), replacements.due(), takeBackRuns.due()]),
     );
-    const beside: readonly Extra[] = [() => postRoom.deliver(), lookAfter, sweep, forgettingFeed(database, clock)];
+    const makeYears = every(
+      YEARS_MADE_EVERY_MS,
+      () => clock.now(),
+      () => makeSignalYears(database, clock.now()),
+    );
+    const beside: readonly Extra[] = [() => postRoom.deliver(), lookAfter, sweep, forgettingFeed(database, clock), makeYears];
     const shared = clock.inner instanceof SharedClock ? { clock: clock.inner.memory } : {};
     for (let n = 0; n < workers; n += 1)
       this.#workers.push(
