@@ -6,7 +6,7 @@ import { inSeries, joined, type Joint, type Lines } from './joints.ts';
 import { countOf, type LineReading, type Phrase } from './lines/phrase.ts';
 import { meaningOf } from './meanings.ts';
 import { deniedIn, isEither, neitherOf } from './neither.ts';
-import { SOMEBODY } from './words/language.ts';
+import { SO_MUCH, SOMEBODY } from './words/language.ts';
 
 /** What another line costs: words that fit into one belong together. */
 const ANOTHER_LINE = 1;
@@ -188,6 +188,8 @@ const isAlike = (one: LeafOf<'signal'>, other: LeafOf<'signal'>, catalogue: Cata
   return others?.length === 1 && kinds?.every((each) => each === others[0]) === true;
 };
 
+const IN_SO_LONG = new RegExp(`^in ${SO_MUCH}`, 'i');
+
 /** `opened but not clicked in the last 30 days`: of what is no more than two verbs the time is said once, at the end. */
 function within(before: Parted, condition: Condition, chunks: readonly Chunk[]): Lines {
   const last = before.lines.at(-1);
@@ -198,7 +200,7 @@ function within(before: Parted, condition: Condition, chunks: readonly Chunk[]):
     // `unsubscribed and inactive for 45 days`: how it is today.
     // `unsubscribed but hasn't bought anything in a year`, `but no orders in a year`: said of the one alone.
     !chunks.some(({ cue, text }) => cue === 'empty' || /^for\b/i.test(text) || /^(has|have|hasn't|haven't|no|without)$/i.test(text)) &&
-    !(/^in (\d|an? )/i.test(chunks.at(-1)?.text ?? '') && chunks.some(({ text }) => /^not$/i.test(text))) &&
+    !(IN_SO_LONG.test(chunks.at(-1)?.text ?? '') && chunks.some(({ text }) => /^not$/i.test(text))) &&
     chunks.every((chunk) => ['filler', 'not', 'window'].includes(chunk.kind) || chunk.text === ',' || meaningOf(chunk, 'signal'));
   if (!isOfBoth || !isTimed || condition.within === undefined || last.within !== undefined) return before;
   if (typeof condition.type === 'string') return before;

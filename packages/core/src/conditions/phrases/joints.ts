@@ -15,7 +15,25 @@ export function inSeries(chunks: readonly Chunk[]): readonly Chunk[] {
   const isComma = ({ kind, text }: Chunk): boolean => kind === 'joint' && text === ',';
   const last = chunks.findIndex((chunk, at) => isComma(chunk) && chunks[at + 1]?.joint === 'or');
   const other = chunks.slice(0, Math.max(0, last)).findLastIndex((chunk) => chunk.kind === 'joint' && !isComma(chunk));
+  // `opened, clicked, or replied this week`: as without that comma, so that what follows is said of them all.
+  const pieces = piecesOf(chunks.slice(other + 1, Math.max(0, last)), isComma);
+  if (pieces.length > 1 && pieces.every(isVerbAlone) && chunks[last + 2]?.meanings.some(({ kind }) => kind === 'signal'))
+    return chunks.toSpliced(last, 1);
   return chunks.map((chunk, at) => (at > other && at < last && isComma(chunk) ? { ...chunk, joint: 'or' } : chunk));
+}
+
+function piecesOf(chunks: readonly Chunk[], isBetween: (chunk: Chunk) => boolean): readonly (readonly Chunk[])[] {
+  const pieces: Chunk[][] = [[]];
+  for (const chunk of chunks)
+    if (isBetween(chunk)) pieces.push([]);
+    else pieces.at(-1)?.push(chunk);
+  return pieces;
+}
+
+/** `opened`, `never opened`, `people who opened` */
+function isVerbAlone(piece: readonly Chunk[]): boolean {
+  const said = piece.filter(({ kind }) => kind !== 'filler' && kind !== 'not');
+  return said.length === 1 && said[0]?.meanings.some(({ kind }) => kind === 'signal') === true;
 }
 
 /** "And" binds closer than "or", and a comma between lines of several kinds less: `customers, bought glaze or attended a class` */

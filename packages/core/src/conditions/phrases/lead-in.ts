@@ -17,10 +17,27 @@ const FILTERING = 'filter(ed)? (by|on)\\s+';
 
 const LEAD_IN = new RegExp(`^\\s*(?:(?:(?:${ASKING})\\s+)*(?:${LIST}|${SHOWING}|${FILTERING}|(?:${SENDING}\\s+)?(?=${SOMEBODY})))`, 'i');
 
-/** `give me a list of`, `email everyone who`: how a phrase is begun as one would ask a colleague. @returns how many letters that takes */
-export const leadIn = (text: string): number => LEAD_IN.exec(text)?.[0].length ?? 0;
+/** How a line of a list begins: `- `, `• `, `1. `, `a) ` */
+const MARK = /^\s*(?:[-–—*•·▪]|\(?(?:\d{1,2}|[a-z])[.)])\s+(?=\S)/i;
+const AROUND = /^(\s*)(?:\([^()]*\)|"[^"]*"|“[^”]*”|‘[^’]*’|'[^']*')\s*$/;
+
+/**
+ * What of a text is the phrase itself, without the mark of a list, what stands around it, and how it is begun and ended as one would ask a
+ * colleague: `1. (give me a list of customers, please)`
+ *
+ * @returns from where to where
+ */
+export function phraseIn(text: string): { readonly from: number; readonly to: number } {
+  const marked = MARK.exec(text)?.[0].length ?? 0;
+  const around = AROUND.exec(text.slice(marked));
+  const [from, to] = around ? [marked + (around[1]?.length ?? 0) + 1, text.trimEnd().length - 1] : [marked, text.length];
+  const inside = text.slice(from, to);
+  return { from: from + leadIn(inside), to: from + leadOut(inside) };
+}
+
+const leadIn = (text: string): number => LEAD_IN.exec(text)?.[0].length ?? 0;
 
 const LEAD_OUT = /(?:\s*(?:[.!?…]|,?\s(?:please|thanks|thank you|right now|at the moment|too|as well)(?=[\s.!?…]*$)))+\s*$/i;
 
 /** `please`, and the sign behind a sentence: where what is said ends. */
-export const leadOut = (text: string): number => text.length - (LEAD_OUT.exec(text)?.[0].length ?? 0);
+const leadOut = (text: string): number => text.length - (LEAD_OUT.exec(text)?.[0].length ?? 0);

@@ -7,13 +7,14 @@ import { isGroup, type Condition } from '../schema.ts';
 import { chunksOf, type Chunk } from './chunks.ts';
 import { inLines } from './in-lines.ts';
 import { keptParts } from './kept-parts.ts';
-import { leadIn, leadOut } from './lead-in.ts';
+import { phraseIn } from './lead-in.ts';
 import { happenedWithin, ledByTime } from './led-by-time.ts';
 import { lexiconOf, type Meaning } from './lexicon.ts';
 import { lineReadings } from './lines/index.ts';
 import { type LineReading, type Phrase } from './lines/phrase.ts';
 import { meaningOf } from './meanings.ts';
 import { spelt, type UnknownWord } from './spelling.ts';
+import { plainly } from './spoken.ts';
 import { doneByUs, tokensOf, withNobody } from './tokens.ts';
 
 export { type UnknownWord };
@@ -56,8 +57,8 @@ export function readPhrase(
   if (text.trim() === '') return nothingSaid;
   const lexicon = lexiconOf(catalogue);
   const today = now === undefined ? undefined : { now, zone: catalogue.zone };
-  const [begun, ended] = [leadIn(text), leadOut(text)];
-  const typed = doneByUs(withNobody(tokensOf(text.slice(0, ended)).filter(({ from }) => from >= begun)));
+  const { from: begun, to: ended } = phraseIn(text);
+  const typed = doneByUs(withNobody(plainly(tokensOf(text.slice(0, ended)).filter(({ from }) => from >= begun))));
   const { tokens, unknown } = spelt(typed, lexicon);
   const last = typed.at(-1);
   const isHalfTyped = last?.kind === 'word' && last.to === text.length && !lexicon.knows(last.word);
@@ -166,7 +167,9 @@ function likeTheOther(chunks: readonly Chunk[], catalogue: Catalogue): readonly 
     const kinds = new Set(chunk.meanings.flatMap((each) => kindOf(each) ?? []));
     const behind = chunks.slice(at + 1).filter(({ kind }) => kind !== 'filler' && kind !== 'not');
     if (kinds.size < 2 || behind[0]?.kind !== 'joint') return chunk;
-    const other = behind[1]?.meanings.flatMap((each) => kindOf(each) ?? []) ?? [];
+    // `started, but never finished a course`
+    const told = behind.find(({ kind }) => kind !== 'joint');
+    const other = told?.meanings.flatMap((each) => kindOf(each) ?? []) ?? [];
     const [same, ...more] = [...new Set(other)].filter((kind) => kinds.has(kind));
     if (same === undefined || more.length > 0) return chunk;
     return { ...chunk, meanings: chunk.meanings.filter((each) => kindOf(each) === undefined || kindOf(each) === same) };

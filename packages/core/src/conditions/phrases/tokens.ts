@@ -1,18 +1,8 @@
 import { fold } from '../../text/fold.ts';
+import { asSpoken } from './spoken.ts';
+import { type Token } from './token.ts';
 
-/** A word, number, sign or quoted text of what somebody typed, and where it stands. */
-export interface Token {
-  readonly kind: 'word' | 'number' | 'quoted' | 'date' | 'email' | 'path' | 'sign';
-  /** as it was typed; of a quoted text what is inside */
-  readonly text: string;
-  /** folded, in the singular: by this it is compared */
-  readonly word: string;
-  readonly from: number;
-  readonly to: number;
-  readonly number?: number;
-  /** as it was typed, where the text is the word that is meant */
-  readonly misspelt?: string;
-}
+export { type Token };
 
 /** `literal`: a piece of a text, with the sign that it begins with: `.se`, `+46`, `@mill.example` */
 const ALTERNATIVES: readonly (readonly [Token['kind'] | 'literal', string])[] = [
@@ -21,12 +11,12 @@ const ALTERNATIVES: readonly (readonly [Token['kind'] | 'literal', string])[] = 
   ['email', String.raw`[\p{L}\p{N}._%+-]+@[\p{L}\p{N}-]+(?:\.[\p{L}\p{N}-]+)*`],
   ['date', String.raw`\d{4}-\d{2}-\d{2}|\d{1,2}[/.]\d{1,2}[/.]\d{4}`],
   ['path', String.raw`(?<![\p{L}\p{N}])\/[\p{L}\p{N}_-]+(?:\/[\p{L}\p{N}_-]*)*`],
-  ['number', String.raw`\d{1,3}(?:[ ,\u00a0\u202f’']\d{3})+(?!\d)(?:\.\d+)?|\d+(?:[.,]\d+)?`],
+  ['number', String.raw`\d{1,3}(?:(?: +|[,\u00a0\u202f’'])\d{3})+(?!\d)(?:\.\d+)?|\d+(?:[.,]\d+)?`],
   ['word', String.raw`[wW]\/[oO]?(?!\S)|\p{L}[\p{L}\p{M}\p{N}]*(?:[._]\p{L}[\p{L}\p{M}\p{N}_-]*)+|[\p{L}\p{M}]+(?:['’]\p{L}+)?`],
   ['sign', String.raw`>=|<=|!=|<>|[^\s]`],
 ];
 const TOKEN = new RegExp(ALTERNATIVES.map(([kind, pattern]) => `(?<${kind}>${pattern})`).join('|'), 'gu');
-const GROUPED = /^\d{1,3}(?:[ ,\u00a0\u202f’']\d{3})+(?:\.\d+)?$/;
+const GROUPED = /^\d{1,3}(?:(?: +|[,\u00a0\u202f’'])\d{3})+(?:\.\d+)?$/;
 
 /** Nobody writes a whole number with three zeros behind its point. */
 const POINTED = /^\d{1,3}(?:\.000)+$/;
@@ -47,19 +37,20 @@ export function stem(text: string): string {
 }
 
 export function tokensOf(text: string): readonly Token[] {
-  return [...text.matchAll(TOKEN)].map((match) => {
+  const typed = [...text.matchAll(TOKEN)].map((match): Token => {
     const found = ALTERNATIVES.find(([each]) => match.groups?.[each] !== undefined)?.[0] ?? 'sign';
     const kind = found === 'literal' ? 'quoted' : found;
-    const typed = found === 'quoted' ? match[0].slice(1, -1) : match[0];
+    const inside = found === 'quoted' ? match[0].slice(1, -1) : match[0];
     const at = { from: match.index, to: match.index + match[0].length };
     return {
       kind,
-      text: typed,
-      word: kind === 'word' ? stem(typed) : fold(typed),
+      text: inside,
+      word: kind === 'word' ? stem(inside) : fold(inside),
       ...at,
-      ...(kind === 'number' ? { number: numberOf(typed) } : {}),
+      ...(kind === 'number' ? { number: numberOf(inside) } : {}),
     };
   });
+  return asSpoken(typed, text);
 }
 
 /** A run of words as tokens are compared. */

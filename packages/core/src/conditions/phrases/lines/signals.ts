@@ -10,6 +10,7 @@ import { laterLine, thenOf } from './followed.ts';
 import { measured, saysOnly, SILENT_FOR } from './measures.ts';
 import { BY_US, isNoSignalLine, lastsFor } from './no-signal.ts';
 import { detailIs, NEVER, withWithin, wordsBefore, type Phrase } from './phrase.ts';
+import { SO_MUCH } from '../words/language.ts';
 
 type SignalLeaf = LeafOf<'signal'>;
 
@@ -144,6 +145,7 @@ function channelOf(phrase: Phrase, segment: Segment, type: SignalTypes, { text }
   return channel === undefined ? [] : [detailIs('channel', [channel])];
 }
 
+const SO_LONG = new RegExp(`^(in|for) ${SO_MUCH}`, 'i');
 const IS_ANSWERED = /^(answered|picked up|took)\b/i;
 const CALL_ENDED = /miss|answer|^picked up|^took/i;
 
@@ -202,7 +204,7 @@ function exceptionOf(phrase: Phrase, segment: Segment, head: Chunk, type: Signal
   const where = whereOf(phrase, segment, type, rest);
   const hasWindow = own.slice(0, at).some((chunk) => chunk.kind === 'window');
   // One window behind both is meant for both, but for `ordered glaze, no clay in 6 months`.
-  const isOfItself = own[at - 1]?.text === ',' && rest.some(({ kind, text }) => kind === 'window' && /^(in|for) (\d|an? )/i.test(text));
+  const isOfItself = own[at - 1]?.text === ',' && rest.some(({ kind, text }) => kind === 'window' && SO_LONG.test(text));
   const within = where.length > 0 && !hasWindow && !isOfItself ? undefined : segment.takeWindow(rest);
   if (where.length === 0 && within === undefined) return undefined;
   segment.use(not, ...own.slice(0, at).filter((chunk, index) => chunk.kind === 'joint' && index === at - 1));

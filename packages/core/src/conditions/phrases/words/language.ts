@@ -103,6 +103,8 @@ export const NUMBER_WORDS: ReadonlyMap<string, number> = new Map([
   ['hundred', 100],
   ['thousand', 1_000],
 ]);
+/** How an amount begins, as part of a pattern: `6 months`, `six months`, `a year`, `half a year` */
+export const SO_MUCH = String.raw`(\d|an? |half |(${[...NUMBER_WORDS.keys()].join('|')}) )`;
 /** What numbers are multiplied by: `5k` */
 export const MULTIPLIERS: ReadonlyMap<string, number> = new Map([
   ['hundred', 100],

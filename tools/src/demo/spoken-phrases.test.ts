@@ -1,0 +1,76 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { readPhrase } from '@eager-sieve/core';
+import { demoCatalogue } from './catalogue';
+
+const NOW = Date.UTC(2026, 10, 28, 10);
+const catalogue = demoCatalogue().withPeople(new Set(['sol', 'wren', 'ines'].map((name) => `${name}@fernhollow.example`)));
+const PHRASES = readFileSync(join(__dirname, 'phrases.txt'), 'utf8')
+  .split('\n')
+  .filter((line) => line !== '' && !line.startsWith('#'))
+  .map((line) => line.split(' → ')[0] ?? '');
+const read = (text: string): unknown => readPhrase(text, catalogue, { now: NOW }).readings[0]?.condition;
+
+const NUMBERS: Readonly<Record<string, string>> = { 2: 'two', 3: 'three', 6: 'six', 30: 'thirty', 45: 'forty-five', 90: 'ninety' };
+const DENIED = '(?=(?:not|never|no)\\b)';
+
+/** Ways of writing the same, each with how many phrases it is to be tried on at least. */
+const WAYS: readonly (readonly [name: string, least: number, write: (phrase: string) => string])[] = [
+  ['with curly apostrophes', 20, (phrase) => phrase.replaceAll("'", '’')],
+  ['without apostrophes', 20, (phrase) => phrase.replaceAll("n't", 'nt')],
+  ['with an ampersand', 100, (phrase) => phrase.replaceAll(' and ', ' & ')],
+  ['with numbers as words', 100, (phrase) => phrase.replace(/(?<![\d.])(\d+)(?= (days|weeks|months|years))/, (n) => NUMBERS[n] ?? n)],
+  ['with wide gaps', 1_000, (phrase) => phrase.replaceAll(' ', '  ')],
+  ['as “not once”', 30, (phrase) => (/^never in /.test(phrase) ? phrase : phrase.replace(/\bnever\b/, 'not once'))],
+  ['with “yet”', 30, (phrase) => phrase.replace(new RegExp(` but ${DENIED}`), ' yet ')],
+  ['with “though”', 30, (phrase) => phrase.replace(new RegExp(` but ${DENIED}`), ' though ')],
+  ['with “even though”', 30, (phrase) => phrase.replace(new RegExp(` but ${DENIED}`), ', even though ')],
+  ['as a line of a list', 1_000, (phrase) => `1. ${phrase}`],
+  ['behind a bullet', 1_000, (phrase) => `• ${phrase}`],
+  ['in brackets', 1_000, (phrase) => `(${phrase})`],
+  ['in quotation marks', 1_000, (phrase) => (phrase.includes('"') ? phrase : `“${phrase}”`)],
+];
+
+describe('what is written in another way', () => {
+  it.each(WAYS)('%s, is read the same', (_, least, write) => {
+    const tried = PHRASES.filter((phrase) => write(phrase) !== phrase);
+    expect(tried.length).toBeGreaterThan(least);
+    for (const phrase of tried) {
+      const written = write(phrase);
+      expect({ written, meant: read(written) }).toEqual({ written, meant: read(phrase) });
+    }
+  });
+
+  it('in short, is read as in full', () => {
+    for (const [short, full] of [
+      ["they're eager", 'eager'],
+      ['they’re in Sweden and they’ve ordered twice', 'in Sweden and ordered twice'],
+      ["who've never ordered", 'never ordered'],
+      ["people that've not opened an email in 60 days", 'have not opened an email in 60 days'],
+      ["people we've called this week", 'people we called this week'],
+      ['customers, yet not members', 'customers but not members'],
+      ['Although they ordered they are not eager', 'ordered but not eager'],
+      ['has not ordered yet, no phone', 'never ordered, no phone'],
+      ['ordered clay + opened an email', 'ordered clay and opened an email'],
+    ] as const)
+      expect([short, read(short)]).toEqual([short, read(full)]);
+  });
+
+  it('with a comma before the last of several, is said of them all', () => {
+    for (const [parted, meant] of [
+      ['opened, clicked, or replied this week', 'opened, clicked or replied this week'],
+      ['never opened, clicked, or replied this week', 'never opened, clicked or replied this week'],
+      ['visited, ordered, or called us this month', 'visited, ordered or called us this month'],
+      ['started, but never finished a course', 'started but never finished a course'],
+    ] as const)
+      expect([parted, read(parted)]).toEqual([parted, read(meant)]);
+    // Here nothing is a verb alone, so that any of the three is enough.
+    expect(read('customers, bought glaze, or attended a class')).toMatchObject({ match: 'any', of: [{}, {}, {}] });
+  });
+
+  it('says nothing of a sign that is part of a number', () => {
+    expect(read('silent for 90+ days')).toEqual(read('silent for 90 days or more'));
+    expect(read('spent over 5  000')).toEqual(read('spent over 5000'));
+    expect(read('not silent for forty-five days')).toEqual(read('not silent for 45 days'));
+  });
+});
