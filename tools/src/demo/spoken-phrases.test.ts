@@ -52,6 +52,18 @@ describe('what is written in another way', () => {
       ['Although they ordered they are not eager', 'ordered but not eager'],
       ['has not ordered yet, no phone', 'never ordered, no phone'],
       ['ordered clay + opened an email', 'ordered clay and opened an email'],
+      ['must have ordered twice', 'ordered twice'],
+      ['should be in Sweden', 'in Sweden'],
+      ['have ever bought glaze twice in the last 120 days', 'bought glaze twice in the last 120 days'],
+      ['ordered with us or called us', 'ordered or called us'],
+      ['spent over 500 with us this year', 'spent over 500 this year'],
+      ['eager these days or ordered', 'eager or ordered'],
+      ['ordered glaze here', 'ordered glaze'],
+      ['never opened, clicked and/or replied', 'never opened, clicked or replied'],
+      ['bought clay products or glaze products', 'bought clay or glaze'],
+      ['has not opened an email recently', 'has not opened an email in the last 30 days'],
+      ['ordered glaze lately', 'ordered glaze in the last 30 days'],
+      ['recently ordered in May', 'ordered in May'],
     ] as const)
       expect([short, read(short)]).toEqual([short, read(full)]);
   });
@@ -66,6 +78,42 @@ describe('what is written in another way', () => {
       expect([parted, read(parted)]).toEqual([parted, read(meant)]);
     // Here nothing is a verb alone, so that any of the three is enough.
     expect(read('customers, bought glaze, or attended a class')).toMatchObject({ match: 'any', of: [{}, {}, {}] });
+  });
+
+  it('tells of what was once, where somebody has ever been it', () => {
+    expect(read('has ever been a member')).toMatchObject({ kind: 'tag', op: 'had' });
+  });
+
+  it.each(['ordered cheaply', 'opened emails immediately', 'bought late in May', 'recent buyers'])(
+    'names nothing by how or when it was done: %s',
+    (phrase) => {
+      expect(read(phrase)).toBeUndefined();
+      const { unknown, inTheWay } = readPhrase(phrase, catalogue, { now: NOW });
+      expect(unknown.length + inTheWay.length).toBeGreaterThan(0);
+    },
+  );
+
+  it('is one or the other, whatever stands before the “or”', () => {
+    expect(read('bought glaze from us or attended a class')).toEqual(read('bought glaze or attended a class'));
+    expect(read('no phone or recommended by a friend')).toMatchObject({ match: 'any', of: [{}, {}] });
+    expect(read('customers, ordered from us or visited the site')).toMatchObject({
+      match: 'all',
+      of: [{}, { match: 'any', of: [{}, {}] }],
+    });
+  });
+
+  it('never leaves out an “or” without saying so', () => {
+    const isEither = (condition: unknown): boolean =>
+      /"(match":"(any|none)|type":\[\d+,|(value|to|from)":\[[^\]]+,)/.test(JSON.stringify(condition));
+    let tried = 0;
+    for (const [at, one] of PHRASES.entries()) {
+      const phrase = `${one} or ${PHRASES[(at * 7 + 3) % PHRASES.length] ?? ''}`;
+      const [first] = readPhrase(phrase, catalogue, { now: NOW }).readings;
+      if (!first || /\b(not|no|never|none|nobody|nothing|without|neither|only|missing|unknown|left|\w+n't)\b/i.test(phrase)) continue;
+      tried += 1;
+      expect({ phrase, said: isEither(first.condition) || first.unread.length > 0 }).toEqual({ phrase, said: true });
+    }
+    expect(tried).toBeGreaterThan(500);
   });
 
   it('says nothing of a sign that is part of a number', () => {

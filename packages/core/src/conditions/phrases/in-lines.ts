@@ -340,12 +340,16 @@ const isTestAlone = (chunks: readonly Chunk[]): boolean =>
       ['limit', 'window', 'next', 'not', 'filler'].includes(kind) || (kind === 'cue' && (cue === 'empty' || cue === 'filled')),
   ) && chunks.some(({ kind }) => kind !== 'filler' && kind !== 'not');
 
+/** `bought glaze from us or …`: a preposition with nothing of its own, before the joint, belongs to what stands before. */
+const endsWhatWasSaid = (chunks: readonly Chunk[], at: number): boolean =>
+  (chunks[at]?.cue === 'from' || chunks[at]?.cue === 'to') && chunks.slice(at + 1).find(({ kind }) => kind !== 'filler')?.kind === 'joint';
+
 /** Without what joins it to the line before, and what that is. */
 function trimmed(chunks: readonly Chunk[]): { readonly inner: readonly Chunk[]; readonly joint: Joint } {
   let start = 0;
   // A noun that says nothing may stand before it: `eager people, ordered clay or no phone`.
   let joint: Joint = chunks.find(({ kind }) => kind !== 'filler')?.text === ',' ? 'comma' : 'and';
-  while (chunks[start]?.kind === 'joint' || chunks[start]?.kind === 'filler') {
+  while (chunks[start]?.kind === 'joint' || chunks[start]?.kind === 'filler' || endsWhatWasSaid(chunks, start)) {
     if (chunks[start]?.joint === 'or') joint = 'or';
     else if (chunks[start]?.kind === 'joint' && chunks[start]?.text !== ',' && joint === 'comma')
       joint = /^(and|but)$/i.test(chunks[start]?.text ?? '') ? 'apart' : 'and';

@@ -141,8 +141,13 @@ function isOfAPlanThatEnded(within: readonly Chunk[], chunk: Chunk, types: reado
 }
 
 /** What was bought in the evening is no evening; the raku evening is one, and a campaign may be called so: `campaign is spring` */
-const isMeasure = ({ typed: text }: Chunk, isBehindAName: boolean, before: Chunk | undefined): boolean =>
-  MEASURING.has(stem(text)) && !SAYS_SO.test(before?.text ?? '') && !(isBehindAName && /^(morning|afternoon|evening|night)$/i.test(text));
+const isMeasure = ({ kind, typed: text }: Chunk, isBehindAName: boolean, before: Chunk | undefined): boolean =>
+  (MEASURING.has(stem(text)) || (kind === 'free' && ADVERB.test(text))) &&
+  !SAYS_SO.test(before?.text ?? '') &&
+  !(isBehindAName && /^(morning|afternoon|evening|night)$/i.test(text));
+
+/** How something was done: `ordered cheaply`. What is written with a capital may be called so. */
+const ADVERB = /(^| )(?!family|supply|assembly|butterfly|dragonfly|firefly)\p{Ll}{4,}ly$/u;
 
 export const SAYS_SO = /^(is|=|:|contains?|containing|starts with|called)$/i;
 

@@ -50,7 +50,7 @@ export function neitherOf(
   const isOfThings =
     denied.some(({ kind: each, text }) => each === 'not' && /^(no|without|lacks?|lacking)$/i.test(text)) && isThing(chunks, either);
   if (!isOfThings && either.some((each) => each.kind !== kind)) return undefined;
-  if (either.some((each) => isOfTheSame(last, each))) return undefined;
+  if (either.some((each) => isOfTheSame(last, each) || isChosenBesideMissing(last, each))) return undefined;
   // `no kiln or a budget over 10,000`: the one is not so, or the other is.
   const said = chunks.filter(({ kind }) => kind !== 'joint');
   const isTest = !isPlain(kind === 'signal' && said.at(-1)?.kind === 'window' ? said.slice(0, -1) : said);
@@ -76,6 +76,15 @@ function isOfTheSame(denied: Condition, line: Leaf): boolean {
     denied.kind === 'field' && line.kind === 'field' && denied.field === line.field && (denied.op === 'is empty' || denied.op === 'is no')
   );
 }
+
+/** `no phone or recommended by a friend`: one is missing, what another one is is said. */
+const isChosenBesideMissing = (missing: Condition, line: Leaf): boolean =>
+  !isGroup(missing) &&
+  missing.kind === 'field' &&
+  missing.op === 'is empty' &&
+  line.kind === 'field' &&
+  line.op !== 'is filled' &&
+  line.op !== 'is yes';
 
 /** Whether it is something that somebody may have: a fact, deals, orders. */
 const isThing = (chunks: readonly Chunk[], lines: readonly Leaf[]): boolean =>

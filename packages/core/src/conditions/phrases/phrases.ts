@@ -62,7 +62,7 @@ export function readPhrase(
   const { tokens, unknown } = spelt(typed, lexicon);
   const last = typed.at(-1);
   const isHalfTyped = last?.kind === 'word' && last.to === text.length && !lexicon.knows(last.word);
-  const { chunks, isOneAlone } = withoutBoth(likeTheOther(chunksOf(tokens, lexicon, today), catalogue));
+  const { chunks, isOneAlone } = withoutBoth(likeTheOther(atItsTime(chunksOf(tokens, lexicon, today)), catalogue));
   // So long a text is no line; to read some of it would be to leave out the rest.
   if (chunks.length > MOST_CHUNKS) return { ...nothingSaid, unknown, isHalfTyped };
   const phrase: Phrase = { catalogue, of, today };
@@ -80,7 +80,7 @@ export function readPhrase(
   /** Of those that can be asked the best one: others need not be looked at. */
   const likeliest = (readings: readonly LineReading[]): LineReading | undefined =>
     [...readings].sort((a, b) => b.score - a.score).find(({ condition }) => prepare(condition, catalogue, of).ok);
-  const apart = withoutBoth(likeTheOther(chunksOf(tokens, lexicon, today, true), catalogue)).chunks;
+  const apart = withoutBoth(likeTheOther(atItsTime(chunksOf(tokens, lexicon, today, true)), catalogue)).chunks;
   const cuts = apart.length === chunks.length ? [chunks] : [chunks, apart];
   const readWhole = (cut: readonly Chunk[]): LineReading[] => {
     const parted = inLines(
@@ -122,11 +122,29 @@ export function readPhrase(
       condition: normalise(condition, catalogue),
       score,
       unread: unread.map(({ from, to }) => ({ from, to })),
-    }));
+    }))
+    .map((reading) => withLostOr(reading, chunks))
+    .sort((a, b) => b.score - a.score);
   const written = normal.map(({ condition }) => JSON.stringify(condition));
   const readings = normal.filter((_, index) => written.indexOf(written[index] ?? '') === index).slice(0, MOST_READINGS);
   const isClear = readings.length > 0 || unknown.length > 0;
   return { readings, unknown, inTheWay: isClear ? [] : notFitting(phrase, chunks), isHalfTyped };
+}
+
+/** Where somebody said “or”, what asks for all of it has left a word out. What is denied is no alternative: `no phone or email` */
+function withLostOr(reading: Reading, chunks: readonly Chunk[]): Reading {
+  const or = chunks.find(({ joint }) => joint === 'or');
+  if (!or || chunks.some(({ kind }) => kind === 'not') || reading.unread.length > 0 || isEither(reading.condition)) return reading;
+  return { ...reading, score: reading.score - LOST_OR, unread: [{ from: or.from, to: or.to }] };
+}
+const LOST_OR = 0.5;
+
+/** Whether it is enough for something in a condition that one of several holds. */
+function isEither(part: unknown, name = ''): boolean {
+  if (Array.isArray(part)) return (part.length > 1 && name !== 'of' && name !== 'where') || part.some((each) => isEither(each));
+  if (typeof part !== 'object' || part === null) return false;
+  const { match } = part as { readonly match?: unknown };
+  return match === 'any' || match === 'none' || Object.entries(part).some(([key, each]) => isEither(each, key));
 }
 
 /** `customers in none of Glaze keepers, Price-shy and keen`: what is said before it, and what is listed, whatever parts that. */
@@ -175,6 +193,17 @@ function likeTheOther(chunks: readonly Chunk[], catalogue: Catalogue): readonly 
     return { ...chunk, meanings: chunk.meanings.filter((each) => kindOf(each) === undefined || kindOf(each) === same) };
   });
 }
+
+/** `recently ordered in May`: when it was is said more exactly. */
+function atItsTime(chunks: readonly Chunk[]): readonly Chunk[] {
+  return chunks.map((chunk, at) => {
+    if (chunk.kind !== 'window' || !RECENTLY.test(chunk.text)) return chunk;
+    const end = chunks.findIndex(({ kind }, behind) => behind > at && kind === 'joint');
+    const isExact = chunks.slice(at + 1, end < 0 ? undefined : end).some(({ kind }) => kind === 'window');
+    return isExact ? { ...chunk, kind: 'filler' } : chunk;
+  });
+}
+const RECENTLY = /^(recently|lately|of late)$/i;
 
 /** `throws or builds by hand, but not both`: what stands before, and whether only one of the two is to hold. */
 function withoutBoth(chunks: readonly Chunk[]): { readonly chunks: readonly Chunk[]; readonly isOneAlone: boolean } {

@@ -61,10 +61,14 @@ const ALTHOUGH = /^(though|although|albeit|whereas)$/i;
 export function plainly(tokens: readonly Token[]): readonly Token[] {
   const wordAt = (at: number): string => tokens[at]?.word ?? '';
   return tokens.flatMap((token, at) => {
+    if (token.text === '/' && isAndOr(wordAt, at - 1)) return [];
     if (token.kind !== 'word') return [token];
     if (token.word === 'once' && isNotOnce(wordAt, at - 1)) return [];
     if (isNotOnce(wordAt, at)) return [never(token, tokens[at + 1])];
     if (token.word === 'even' && ALTHOUGH.test(wordAt(at + 1))) return [];
+    if (isWithUs(wordAt, at) || isWithUs(wordAt, at - 1)) return [];
+    if (isNow(wordAt, at) || isNow(wordAt, at - 1) || isHere(wordAt, at)) return [];
+    if (isAndOr(wordAt, at) || (token.word === 'ever' && isEverDone(wordAt, at)) || isModal(wordAt, at)) return [];
     // Before all else nothing stands that it could be said against.
     if (ALTHOUGH.test(token.word) && (at === 0 || (at === 1 && wordAt(0) === 'even'))) return [];
     const isYet = token.word === 'yet' && DENIED.test(wordAt(at + 1)) && !DENIED.test(wordAt(at - 1));
@@ -72,6 +76,38 @@ export function plainly(tokens: readonly Token[]): readonly Token[] {
     return [isAgainst ? { ...token, text: 'but', word: 'but' } : token];
   });
 }
+
+/** `and/or`: either is enough, and both are. */
+const isAndOr = (wordAt: (at: number) => string, at: number): boolean =>
+  wordAt(at) === 'and' && wordAt(at + 1) === '/' && wordAt(at + 2) === 'or';
+
+/** `eager these days` */
+const isNow = (wordAt: (at: number) => string, at: number): boolean => wordAt(at) === 'these' && wordAt(at + 1) === 'day';
+
+/** `ordered glaze here`; not so `new here`, which tells since when somebody has been known. */
+const isHere = (wordAt: (at: number) => string, at: number): boolean =>
+  wordAt(at) === 'here' &&
+  /^(|,|and|or|but|in|this|last|since|today|yesterday)$/.test(wordAt(at + 1)) &&
+  !/^(|new|is|are|was|were|came|from|been|not)$/.test(wordAt(at - 1));
+
+const BUYING = /^(order|ordered|purchase|purchased|buy|buying|bought|shop|shopped|spend|spent|paid|pay|booked)$/;
+
+/** `ordered with us`, `spent 500 with us`: with whom else? */
+function isWithUs(wordAt: (at: number) => string, at: number): boolean {
+  if (wordAt(at) !== 'with' || wordAt(at + 1) !== 'us') return false;
+  for (let before = at - 1; before >= 0 && !/^(,|and|or|but|who)$/.test(wordAt(before)); before -= 1)
+    if (BUYING.test(wordAt(before))) return true;
+  return false;
+}
+
+/** `has ever ordered`; not so `has ever been eager`, which tells of what was once. */
+const isEverDone = (wordAt: (at: number) => string, at: number): boolean =>
+  /^(has|have|had|did)$/.test(wordAt(at - 1)) && !/^(been|be|had|a|an|in|the|)$/.test(wordAt(at + 1));
+
+/** `must have ordered`, `should be in Sweden`: what somebody has to be to be asked for. */
+const isModal = (wordAt: (at: number) => string, at: number): boolean =>
+  /^(must|should)$/.test(wordAt(at)) &&
+  (/^(have|own|live)$/.test(wordAt(at + 1)) || (wordAt(at + 1) === 'be' && /^(in|a|an|at|from|over|under)$/.test(wordAt(at + 2))));
 
 /** `not once but twice` is told otherwise. */
 const isNotOnce = (wordAt: (at: number) => string, at: number): boolean =>

@@ -25,6 +25,9 @@ const EVER = [
   'in their lifetime',
   'over their lifetime',
 ];
+/** Without how long ago, it is as long as somebody is silent who has gone quiet. */
+const RECENTLY = ['recently', 'lately', 'of late', 'more recently'];
+const LATELY: Window = { last: 30, unit: 'days' };
 const BETWEEN = ['between', 'from', 'in between'];
 const SINCE = ['since', 'after', 'from', 'starting', 'starting in', 'beginning', 'as of', 'since the', 'from the', 'after the'];
 const UNTIL = ['until', 'till', 'before', 'up to', 'to', 'by', 'up until', 'up to and including', 'before the', 'through'];
@@ -92,6 +95,8 @@ export function readWindow(tokens: readonly Token[], at: number, today: Today | 
   const here = today && localDay(today.now, today.zone);
   const ofDay = (day: Day, length: number): Read<ReadWindow> => made({ from: writeDay(day), to: writeDay(day + 1) }, length);
   if (taken(tokens, at, ['today'])) return made({ last: 0, unit: 'days' }, 1);
+  const recently = taken(tokens, at, RECENTLY);
+  if (recently > 0) return made(LATELY, recently);
   if (taken(tokens, at, ['yesterday']) && here !== undefined) return ofDay(here - 1, 1);
   const ever = taken(tokens, at, EVER);
   if (ever) return made('ever', ever);

@@ -33,6 +33,11 @@ export function beside(own: readonly Chunk[], segment: Segment): readonly Chunk[
   return own.slice(named && (meaningOf(named, 'message') || meaningOf(named, 'form')) ? own.indexOf(named) : at);
 }
 
+const isMark = ({ cue }: Chunk): boolean => cue === 'product' || cue === 'line';
+/** `glaze products`: those of the line, where `the product Celadon` is one. */
+const isOfAKind = (own: readonly Chunk[], mark: Chunk): boolean =>
+  /^products$/i.test(mark.text) && ['thing', 'free'].includes(own[own.indexOf(mark) - 1]?.kind ?? '');
+
 /** What is known to stand in a detail of these signals: which of several details is meant is said, or the first that has it. */
 function knownIn(
   phrase: Phrase,
@@ -41,7 +46,8 @@ function knownIn(
   own: readonly Chunk[],
 ): DetailCondition[] {
   const types = new Set(phrase.catalogue.signalTypes(type));
-  const mark = segment.unused(own).find((chunk) => chunk.cue === 'product' || chunk.cue === 'line');
+  const marks = segment.unused(own).filter(isMark);
+  const mark = marks.find((chunk) => !isOfAKind(own, chunk));
   const isMeant = ({ type: of, path }: MeaningOf<'detail'>): boolean =>
     types.has(of) && path !== 'path' && (!mark?.cue || path === `items.${mark.cue}`);
   const valuesByPath = new Map<string, string[]>();
@@ -60,7 +66,7 @@ function knownIn(
   }
   // What stands beside a word that is not known may belong to it.
   if (valuesByPath.size === 0 || hasUnknown) return [];
-  segment.use(mark);
+  segment.use(...marks);
   segment.takeAll('detail', isMeant, own);
   const isBoth = segment.isJoinedBy('and') && !segment.isJoinedBy('or');
   return [...valuesByPath].flatMap(([path, values]): DetailCondition[] => {
@@ -114,12 +120,12 @@ export function whereOf(phrase: Phrase, segment: Segment, type: SignalTypes, own
   if (known.length > 0) return known;
   // Messages are all known: another word names none.
   if (keys.has('campaign')) return [];
-  const marks = segment.unused(own).filter((chunk) => chunk.cue === 'product' || chunk.cue === 'line');
+  const marks = segment.unused(own).filter(isMark);
   const texts = segment.takeTexts(own);
   if (texts.length === 0) return [];
   if (keys.has('items')) {
     segment.use(...marks);
-    const path = marks.some((chunk) => chunk.cue === 'product') ? 'product' : 'line';
+    const path = marks.some((chunk) => chunk.cue === 'product' && !isOfAKind(own, chunk)) ? 'product' : 'line';
     const isBoth = texts.length > 1 && segment.isJoinedBy('and') && !segment.isJoinedBy('or');
     return (isBoth ? texts.map((text) => [text]) : [texts]).map((values) => ({ some: 'items', of: [detailIs(path, values)] }));
   }

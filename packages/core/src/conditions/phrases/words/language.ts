@@ -1,7 +1,7 @@
 /** Words that say nothing by themselves. */
 export const FILLERS: ReadonlySet<string> = new Set(
   `who whom people person contact everyone everybody anyone anybody those all that which have has having is are was were be being been a an the to of
-   utm for with their they them he she his her it its do does did in at on by from any some somebody someone our us we me my this these as set than there so
+   utm for with their they them he she his her it its do does did in at on by from any some somebody someone our us we me my this these as set than there so nowadays
    also currently now already yet still just please show find list give get me only ones want whose when while get got into onto out up off about
    around both either themselves themself you your i would should can could may might will shall going went goes go come came comes with folks own back
    worth number address value took take taken made make let live lives living speak speaks speaking speaker based located stopped stop sort kind type been used gave give whoever lead prospect folk stuck still remain remaining
@@ -13,7 +13,7 @@ export const FILLERS: ReadonlySet<string> = new Set(
 /** Words by which things are compared, measured or put in time: none of them is the name of a thing that was bought or visited. */
 export const MEASURING: ReadonlySet<string> = new Set(
   `litre liter kilo kilogram gram kg bag pack packet box bottle pair metre meter daily weekly monthly yearly regularly rarely because due despite instead together second third fourth fifth biggest largest highest smallest lowest more less most least fewer average mean median total often seldom much many other another again different same recent existing current promising best loyal top good great frequent valuable potential likely unlikely probably almost nearly maybe perhaps possibly definitely certainly mostly mainly half usually sometimes always occasionally frequently every each after before since until within big bigger large larger small
-   rate size longer shorter minute hour returning kept asked joining graded picked review reviewed star starred rated rating
+   late early soon afterwards meanwhile rate size longer shorter minute hour returning kept asked joining graded picked review reviewed star starred rated rating
    stopped stop quit ceased online offline sale card cash credit easter christmas midsummer spring summer autumn winter
    month week quarter year day calendar ago time weekend weekday morning afternoon evening night monday tuesday wednesday thursday friday saturday sunday january february april june july august september october november december`.split(
     /\s+/,
@@ -124,7 +124,9 @@ export const OTHER_WORDS: readonly string[] = [
   ...MONTHS,
   ...WEEKDAYS,
   ...`decade close closing turn last past previous week day month year hour minute fortnight quarter today tomorrow yesterday next within since until till before after between and
-      or but then once twice thrice time ago often upcoming half couple open points owned whose right moment present database`.split(/\s+/),
+      or but then once twice thrice time ago often upcoming half couple recently lately late open points owned whose right moment present database`.split(
+    /\s+/,
+  ),
 ];
 
 /** Words that stand for people: what is said behind them is said of them. */
