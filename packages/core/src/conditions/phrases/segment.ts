@@ -315,8 +315,10 @@ export class Segment {
   #isAnyEvent(chunk: Chunk, before: Chunk | undefined): boolean {
     const isEvent = this.#types.length > 0 && this.#types.every((key) => key.startsWith('event.'));
     const isEvening = /^evenings?$/i.test(chunk.text) && (/^an$/i.test(before?.text ?? '') || before?.kind === 'limit');
-    if (isEvent && isEvening && !meaningOf(chunk, 'detail')) return true;
-    return isEvent && /^(class|workshop|lesson|session)$/.test(stem(chunk.text).replace(/classe$/, 'class')) && !meaningOf(chunk, 'detail');
+    // What is bought by that word is no event.
+    const isKnown = chunk.meanings.some((each) => each.kind === 'detail' && each.path === 'event');
+    if (!isEvent || isKnown) return false;
+    return isEvening || /^(class|workshop|lesson|session)$/.test(stem(chunk.text).replace(/classe$/, 'class'));
   }
 
   /** `members who never ordered`: of what is not about plans a member is said to be one. */
