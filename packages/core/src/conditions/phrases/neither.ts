@@ -77,7 +77,7 @@ function isOfTheSame(denied: Condition, line: Leaf): boolean {
   );
 }
 
-/** `no phone or recommended by a friend`: one is missing, what another one is is said. */
+/** `no phone or recommended by a friend`: the phone is missing, and of another fact a value is given. */
 const isChosenBesideMissing = (missing: Condition, line: Leaf): boolean =>
   !isGroup(missing) &&
   missing.kind === 'field' &&
