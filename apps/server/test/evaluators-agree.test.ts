@@ -73,17 +73,18 @@ async function putWorld({ database }: TestDatabase, world: MadeWorld): Promise<R
 
 async function putSignals(sql: Parameters<typeof writeSignals>[0], contacts: readonly SubjectState[]): Promise<void> {
   const signals = contacts.flatMap((state) => [...state.signals.values()].flat().map((signal) => ({ contact: state.id, signal })));
-  const sources = [...new Set(signals.map(({ signal }) => signal.source))];
-  await sql.query('insert into source (id, name) select * from unnest($1::int[], $2::text[])', [
-    sources.map((_, index) => index + 1),
-    sources,
-  ]);
+  // The sequence gives the numbers, as on the server: a source's number is never another's later, and its name may be remembered.
+  const sources = await sql.query<{ id: number; name: string }>(
+    'insert into source (name) select distinct unnest($1::text[]) returning id, name',
+    [signals.map(({ signal }) => signal.source)],
+  );
+  const idOf = new Map(sources.map(({ id, name }) => [name, id]));
   await writeSignals(
     sql,
     signals.map(({ contact, signal }) => ({
       contactId: contact,
       receivedAt: iso(signal.time),
-      payload: { ...signal, sourceId: sources.indexOf(signal.source) + 1, day: localDay(signal.time, ZONE), data: null },
+      payload: { ...signal, sourceId: idOf.get(signal.source) ?? 0, day: localDay(signal.time, ZONE), data: null },
     })),
   );
 }
