@@ -172,6 +172,79 @@ describe('a build that needs no pass of each contact', () => {
     expect(new Set((await pointsOf('liking')).map(({ points }) => points / 1_000))).toEqual(new Set([0, 10]));
   });
 
+  it('passes those alone whom it moves where something rests on it, and the others as the clock comes to them', async () => {
+    const newest = async () => (await epochsOf(once)).at(-1);
+    const inBase = { kind: 'audience', audience: 'base', op: 'in' };
+    const base = (size: number) => live({ match: 'any', of: [sizeFrom(size), seenLately] }, 'base');
+    await define(base(30));
+    await define({
+      audiences: [...live({ match: 'all', of: [inBase, sizeFrom(20)] }, 'on-base').audiences],
+      rules: [
+        {
+          key: 'joined-base',
+          name: 'Joined base',
+          when: { kind: 'becomes', condition: inBase },
+          then: [{ do: 'add tag', tag: 'care.call-first' }],
+          on: true,
+          howOften: {},
+        },
+      ],
+    });
+    const tags = () => once.server.database.query<{ n: number }>('select count(*)::int as n from contact_tag');
+    const before = await newest();
+    const tagsBefore = await tags();
+    await define(base(25));
+    const joined = (await alike('base')).filter(({ verb }) => verb === 'joined').length;
+    await alike('on-base');
+    await alike('joined-base');
+    expect((await newest())?.epoch).toBeGreaterThan(before?.epoch ?? 0);
+    const moved = (await newest())?.n ?? 0;
+    expect(moved).toBeGreaterThan(PEOPLE / 20);
+    expect(moved).toBeLessThanOrEqual(PEOPLE / 10);
+    expect(joined).toBeGreaterThan(moved);
+    // Nothing became so now: the rule takes note in silence.
+    expect(await tags()).toEqual(tagsBefore);
+    const [build] = await once.server.database.query('select state, total, done from build order by id desc limit 1');
+    expect(build).toEqual({ state: 'done', total: PEOPLE, done: PEOPLE });
+    await move(8 * DAY);
+    await alike('base');
+    await alike('on-base');
+
+    const card = (visit: number, large: number) => ({
+      scorecards: [
+        {
+          key: 'resting',
+          name: 'Resting',
+          max: 500,
+          bands: [
+            { key: 'low', name: 'Low', from: 0 },
+            { key: 'high', name: 'High', from: 10 },
+          ],
+          lines: [
+            { key: 'visits', kind: 'activity', type: 'page.visited', points: 4, counts: 'every time', keeps: { dropAfter: visit } },
+            { key: 'size', kind: 'fact', condition: sizeFrom(45), points: large, stands: 'while' },
+          ],
+        },
+      ],
+    });
+    await define(card(70, 5));
+    await define(live({ kind: 'band', scorecard: 'resting', op: 'is', value: 'high' }, 'highly'));
+    await alike('resting');
+    await define(card(70, 12));
+    const high = (await alike('highly')).filter(({ since }) => since !== null).length;
+    await alike('resting');
+    expect((await newest())?.n).toBe(PEOPLE / 10);
+    expect(high).toBeGreaterThanOrEqual(PEOPLE / 10);
+    // Nobody has other points by it, but they are exact for a shorter time.
+    const last = await newest();
+    await define(card(60, 12));
+    await alike('resting');
+    expect(await newest()).toEqual(last);
+    await move(20 * DAY);
+    await alike('resting');
+    await alike('highly');
+  });
+
   it('leaves those alone whom a pin holds, and passes those to whom the clock should have come', async () => {
     for (const { server } of [once, passes]) {
       await server

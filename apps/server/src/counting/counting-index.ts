@@ -18,7 +18,7 @@ import {
 import { type CountAnswer } from '@eager-sieve/contracts';
 import { listed, questionsOf, readGroup, type WhichList } from '../audiences/questions';
 import { type Database } from '../database/database';
-import { type FoundMove, type FoundMoves, type MovesQuestion } from '../engine/build-at-once';
+import { type FoundMove, type FoundMoves, type MovesQuestion } from '../engine/find-moves';
 import { iso } from '../engine/clock';
 import { type DefinitionStore } from '../settings/definition-store';
 import { FollowedContacts } from './followed-contacts';
@@ -173,12 +173,12 @@ export class CountingIndex {
     });
   }
 
-  /** What bringing some definitions up changes, and how many contacts the lanes have. Undefined where it cannot be told just now. */
-  moves({ ids, lanes, instant }: MovesQuestion): Promise<FoundMoves | undefined> {
+  /** What bringing some definitions up changes, and of how many contacts. Undefined where it cannot be told just now. */
+  moves({ ids, among: asked, instant }: MovesQuestion): Promise<FoundMoves | undefined> {
     return this.#current(async (compiled) => {
       const { sets } = this.#contacts;
       const moment = this.#momentOf(instant, 'now', compiled.catalogue.zone);
-      const among = sets.columns.inLanes(lanes);
+      const among = 'lanes' in asked ? sets.columns.inLanes(asked.lanes) : sets.columns.among(asked.contacts);
       const due = new Map<number, number>();
       const comesAt = (contact: number, at: number): void => {
         due.set(contact, Math.min(at, due.get(contact) ?? at));

@@ -8,7 +8,7 @@ import { type Logger } from 'pino';
 import { type RowInOrder } from '@eager-sieve/core';
 import { type CountAnswer } from '@eager-sieve/contracts';
 import { type Database } from '../database/database';
-import { type FoundMoves, type MovesQuestion } from '../engine/build-at-once';
+import { type FoundMoves, type MovesQuestion } from '../engine/find-moves';
 import { type AppOptions } from '../http/app-options';
 import { DefinitionStore } from '../settings/definition-store';
 import { ProblemError } from '../http/problem';

@@ -1,48 +1,28 @@
-import { bringingUp, laneOf, LANES, type Derived, type FreshScores } from '@eager-sieve/core';
+import { bringingUp, laneOf, LANES, type BringingUp, type Derived, type FreshScores } from '@eager-sieve/core';
 import { type Database, type Sql } from '../database/database';
 import { type DefinitionStore, type Epoch } from '../settings/definition-store';
-import { AT_ONCE_MS, endIfDone, passEach, type Build } from './builds';
+import { AT_ONCE_MS, endIfDone, passEach, writeProgress, type Build } from './builds';
 import { iso, type Clock } from './clock';
 import { writeAtOnce } from './feed';
+import { type FindMoves, type FoundMoves } from './find-moves';
 import { MOVED } from './inbox';
+import { nextOfBuild } from './queries/next-of-build';
 import { writeScores } from './queries/write-scores';
 
 /** So many contacts at a time: their lanes are locked until it is written, and their signals wait so long. */
 const CONTACTS_A_STEP = 16_000;
+/** Of so many lanes, and so many contacts of each, where those who are moved need a pass: it may be all of them. */
+const PASSED = { lanes: 8, contactsALane: 100 };
 /** If the clock should have come to more of them already, workers go first. */
 const MOST_OVERDUE = 500;
-
-/** What bringing some definitions up changes, as it is asked of everyone at once. */
-export interface MovesQuestion {
-  /** of which definitions */
-  readonly ids: readonly number[];
-  /** of the contacts in which lanes; they stand still meanwhile */
-  readonly lanes: readonly number[];
-  readonly instant: number;
-}
-export interface FoundMove {
-  readonly joins: readonly number[];
-  readonly leaves: readonly number[];
-  /** what everyone has by it, where it is a scorecard */
-  readonly scores?: FreshScores;
-}
-export interface FoundMoves {
-  /** for each definition, in the order asked */
-  readonly moves: readonly FoundMove[];
-  /** to whom the clock has to come, and when at the latest */
-  readonly due: { readonly ids: readonly number[]; readonly at: readonly number[] };
-  /** how many contacts there are in these lanes */
-  readonly contacts: number;
-}
-/** Undefined where it cannot be told, or only later. */
-export type FindMoves = (question: MovesQuestion) => Promise<FoundMoves | 'later' | undefined>;
 
 /** What a step came to: some of it was done; there was nothing to do; it has to be tried again later; or it was left to passes. */
 export type StepAtOnce = 'done' | 'nothing' | 'later' | 'left to passes';
 
 /**
- * One step of a build that needs no pass of each contact: who joins and leaves, or what they have by a scorecard, is found in the counting index for
- * whole lanes, and written by a few statements. Only contacts to whom the clock should have come already are passed, so that everything is worked in its order.
+ * One step of a build that needs no pass of each contact: who joins and leaves, or what they have by a scorecard, is found in the counting index. Where
+ * nothing rests on it, that is written for whole lanes by a few statements; else those whom it moves are passed. Contacts to whom the clock should have
+ * come already are passed in any case, so that everything is worked in its order.
  */
 export async function buildAtOnce(database: Database, store: DefinitionStore, clock: Clock, find: FindMoves): Promise<StepAtOnce> {
   const came = await database.sharedEpoch((sql) => step(sql, store, clock, find));
@@ -71,50 +51,121 @@ async function step(sql: Sql, store: DefinitionStore, clock: Clock, find: FindMo
   };
   // It takes over what stopped ones have left, which needs a pass.
   if (build.stopped) return left();
-  const lanes = await lockLanes(sql, build);
+  const epoch = await store.current(sql);
+  const { compiled } = epoch;
+  const ways = new Map(build.definitions.filter((id) => compiled.catalogue.any(id)).map((id) => [id, bringingUp(compiled, id)]));
+  const needs = (way: BringingUp): boolean => [...ways.values()].includes(way);
+  if (needs('a pass of each')) return left();
+  const passesMoved = needs('a pass of those it moves');
+  const lanes = await lockLanes(sql, build.id, passesMoved ? PASSED.lanes : lanesAtOnce(build.total));
   // Only now: nobody is worked in these lanes any more.
   const now = clock.now();
   if (lanes.length === 0) return (await endIfDone(sql, build.id, 0, now)) ? 'done' : 'later';
-  const epoch = await store.current(sql);
-  const { compiled } = epoch;
-  const standing = build.definitions.filter((id) => compiled.catalogue.any(id));
-  if (standing.some((id) => bringingUp(compiled, id) === 'a pass of each')) return left();
-  const ids = standing.filter((id) => bringingUp(compiled, id) === 'at once');
-  const overdue = await sql.query<{ id: number; lane: number }>(
-    `select contact_id as id, lane from due where lane = any($1::smallint[]) and due_at <= $2 limit ${MOST_OVERDUE + 1}`,
-    [lanes, iso(now)],
-  );
-  const found = overdue.length > MOST_OVERDUE ? 'later' : await find({ ids, lanes, instant: now });
+  const next = passesMoved ? await nextIn(sql, build, lanes) : undefined;
+  const overdue = await overdueAt(sql, iso(now), next?.map(({ id }) => id) ?? lanes.map(({ lane }) => lane), next ? 'contact_id' : 'lane');
+  const ids = [...ways].flatMap(([id, way]) => (way === 'nothing' ? [] : id));
+  const among = next ? { contacts: next.map(({ id }) => id) } : { lanes: lanes.map(({ lane }) => lane) };
+  const found = overdue.length > MOST_OVERDUE ? 'later' : await find({ ids, among, instant: now });
   if (found === 'later') {
     await leaveAlone(sql, now);
     return 'later';
   }
   if (!found) return left();
-  if (overdue.length > 0) await passEach(sql, epoch, build, overdue, now);
-  await write(sql, epoch, build, { ids, lanes, found, now, overdue: new Set(overdue.map(({ id }) => id)) });
+  const writing = { ids, lanes, found, now };
+  if (next) {
+    await passMoved(sql, epoch, build, { ...writing, next, overdue });
+  } else {
+    if (overdue.length > 0) await passEach(sql, epoch, build, overdue, now);
+    await write(sql, epoch, build, { ...writing, overdue: new Set(overdue.map(({ id }) => id)) });
+  }
   return 'done';
 }
 
-async function lockLanes(sql: Sql, { id, total }: { readonly id: number; readonly total: number }): Promise<readonly number[]> {
-  const most = Math.min(LANES, Math.max(1, Math.floor((CONTACTS_A_STEP * LANES) / Math.max(1, total))));
-  const rows = await sql.query<{ lane: number }>(
-    `select n.lane from build_lane n join lane l on l.lane = n.lane
-      where n.build_id = $1 and not n.done order by n.lane limit $2 for update of n, l skip locked`,
-    [id, most],
-  );
-  return rows.map(({ lane }) => lane);
+interface Lane {
+  readonly lane: number;
+  readonly after_contact: number;
 }
+interface InLane {
+  readonly id: number;
+  readonly lane: number;
+}
+
+const lanesAtOnce = (total: number): number => Math.min(LANES, Math.max(1, Math.floor((CONTACTS_A_STEP * LANES) / Math.max(1, total))));
+
+const lockLanes = (sql: Sql, build: number, most: number): Promise<readonly Lane[]> =>
+  sql.query<Lane>(
+    `select n.lane, n.after_contact from build_lane n join lane l on l.lane = n.lane
+      where n.build_id = $1 and not n.done order by n.lane limit $2 for update of n, l skip locked`,
+    [build, most],
+  );
+
+const nextIn = (sql: Sql, { epoch }: Build, lanes: readonly Lane[]): Promise<readonly InLane[]> =>
+  nextOfBuild(
+    sql,
+    epoch,
+    lanes.map(({ lane }) => lane),
+    lanes.map((each) => each.after_contact),
+    PASSED.contactsALane,
+  );
+
+/** To whom the clock should have come. */
+const overdueAt = (sql: Sql, now: string, of: readonly number[], column: 'lane' | 'contact_id'): Promise<readonly InLane[]> =>
+  sql.query<InLane>(
+    `select contact_id as id, lane from due where ${column} = any($1::bigint[]) and due_at <= $2 limit ${MOST_OVERDUE + 1}`,
+    [of, now],
+  );
 
 interface Writing {
   readonly ids: readonly number[];
-  readonly lanes: readonly number[];
+  readonly lanes: readonly Lane[];
   readonly found: FoundMoves;
   readonly now: number;
+}
+interface WritingAtOnce extends Writing {
   /** who were passed */
   readonly overdue: ReadonlySet<number>;
 }
+interface PassingMoved extends Writing {
+  /** whom it was asked about: the next of each lane */
+  readonly next: readonly InLane[];
+  readonly overdue: readonly InLane[];
+}
 
-async function write(sql: Sql, { compiled, epoch }: Epoch, build: Build, { ids, lanes, found, now, overdue }: Writing): Promise<void> {
+/** Passes those whom it moves. For the others it can only change when the clock comes to them, and until when their points are exact. */
+async function passMoved(sql: Sql, epoch: Epoch, build: Build, { ids, lanes, found, now, next, overdue }: PassingMoved): Promise<void> {
+  const passed = new Set(overdue.map(({ id }) => id));
+  for (const { joins, leaves, scores } of found.moves) for (const id of [...joins, ...leaves, ...(scores?.moved ?? [])]) passed.add(id);
+  const moved = next.filter(({ id }) => passed.has(id));
+  if (moved.length > 0) await passEach(sql, epoch, build, moved, now);
+  for (const [index, id] of ids.entries()) {
+    const { scores } = found.moves[index] ?? {};
+    const { cause = '' } = epoch.compiled.derived.find((each) => each.id === id) ?? {};
+    if (scores) await writeScores(sql, without(scores, passed), { card: id, at: iso(now), epoch: epoch.epoch, cause });
+  }
+  await bringDueForward(sql, found.due, passed);
+  const progress = lanes.map(({ lane, after_contact }) => {
+    const here = next.filter((each) => each.lane === lane);
+    return { lane, after: here.at(-1)?.id ?? after_contact, done: here.length < PASSED.contactsALane };
+  });
+  await writeProgress(sql, build.id, progress);
+  // What workers have in hand of these lanes may be out of date.
+  await writeAtOnce(
+    sql,
+    { moves: [], scores: [] },
+    lanes.map(({ lane }) => lane),
+    now,
+  );
+  await leaveAlone(sql, now);
+  await endIfDone(sql, build.id, next.length, now);
+}
+
+async function write(
+  sql: Sql,
+  { compiled, epoch }: Epoch,
+  build: Build,
+  { ids, lanes: held, found, now, overdue }: WritingAtOnce,
+): Promise<void> {
+  const lanes = held.map(({ lane }) => lane);
   const others = (ids: readonly number[]): readonly number[] => (overdue.size === 0 ? ids : ids.filter((id) => !overdue.has(id)));
   const moves = [];
   const scores = [];
@@ -142,10 +193,16 @@ async function write(sql: Sql, { compiled, epoch }: Epoch, build: Build, { ids, 
   await endIfDone(sql, build.id, found.contacts + companies, now);
 }
 
-function without({ contacts, points, bands, until }: FreshScores, some: ReadonlySet<number>): FreshScores {
-  if (some.size === 0) return { contacts, points, bands, until };
+function without({ contacts, points, bands, until, moved }: FreshScores, some: ReadonlySet<number>): FreshScores {
+  if (some.size === 0) return { contacts, points, bands, until, moved };
   const others = <Value>(values: readonly Value[]): Value[] => values.filter((_, index) => !some.has(contacts[index] as number));
-  return { contacts: others(contacts), points: others(points), bands: others(bands), until: others(until) };
+  return {
+    contacts: others(contacts),
+    points: others(points),
+    bands: others(bands),
+    until: others(until),
+    moved: moved.filter((id) => !some.has(id)),
+  };
 }
 
 interface OneMove {

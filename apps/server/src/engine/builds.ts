@@ -88,15 +88,25 @@ export async function buildStep(database: Database, store: DefinitionStore, cloc
       const here = contacts.filter((contact) => contact.lane === lane);
       return { lane, after: here.at(-1)?.id ?? after_contact, done: here.length < CONTACTS_A_LANE };
     });
-    await sql.query(
-      `update build_lane n set after_contact = r.after, done = r.done from jsonb_to_recordset($2::jsonb) as r(lane smallint, after bigint, done boolean) where n.build_id = $1 and n.lane = r.lane`,
-      [build.id, JSON.stringify(progress)],
-    );
+    await writeProgress(sql, build.id, progress);
     await endIfDone(sql, build.id, contacts.length, now);
     return true;
   });
   if (done) await database.query(`select pg_notify('${MOVED}', '')`);
   return done;
+}
+
+/** How far it has come in some lanes. */
+export async function writeProgress(
+  sql: Sql,
+  build: number,
+  progress: readonly { readonly lane: number; readonly after: number; readonly done: boolean }[],
+): Promise<void> {
+  await sql.query(
+    `update build_lane n set after_contact = r.after, done = r.done
+       from jsonb_to_recordset($2::jsonb) as r(lane smallint, after bigint, done boolean) where n.build_id = $1 and n.lane = r.lane`,
+    [build, JSON.stringify(progress)],
+  );
 }
 
 /**

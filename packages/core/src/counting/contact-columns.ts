@@ -244,6 +244,12 @@ export class ContactColumns {
     return lanes.reduce((all, lane) => all.or(this.#lanes[lane] ?? all), Bits.none(this.capacity)).and(this.#everyone);
   }
 
+  /** The places of those of these contacts who are still there. */
+  among(ids: Iterable<number>): Bits {
+    const places = [...ids].flatMap((id) => this.#placeOf.get(id) ?? []);
+    return Bits.of(places, this.capacity).and(this.#everyone);
+  }
+
   /** The places of those who are in an audience. */
   membersOf(audience: AudienceId): Bits {
     const members = Bits.none(this.capacity);

@@ -159,6 +159,53 @@ describe('the scores of all at once', () => {
     expect(seen.due / seen.asked).toBeGreaterThan(0.02);
   });
 
+  it('tell who is moved: where something rests on the scorecard, a pass changes nothing for others but until when their points are exact', () => {
+    const seen = { moved: 0, others: 0, until: 0 };
+    const ranked = { kind: 'score', scorecard: SAVED, op: '>', value: 3 };
+    const became = { kind: 'change', what: 'band', key: SAVED, to: ['high'] };
+    fc.assert(
+      fc.property(worlds, lines, lines, conditions, (world, before, after, other) => {
+        const reader = definition(RULE, 'audience', 'reader', 'Reader', {
+          kind: 'live',
+          of: 'contact',
+          condition: { match: 'any', of: [ranked, became, other] },
+        });
+        const was = new Compiled(new Catalogue(WORKSPACE, [...DEFINITIONS, { ...card(before), epoch: EPOCH - 1 }, reader]), EPOCH - 1);
+        const compiled = compiledWith(card(after), { ...reader, epoch: EPOCH - 1 });
+        fc.pre(bringingUp(was, SAVED) === 'a pass of those it moves' && bringingUp(compiled, SAVED) === 'a pass of those it moves');
+        const stood = (): readonly SubjectState[] =>
+          statesOf(world).contacts.map((state) => {
+            pass(was, state, BUILD, NOW);
+            return state;
+          });
+        const columns = new ContactColumns();
+        for (const state of stood()) columns.put(state);
+        const found = worked(columns, compiled);
+        const moved = new Set(found.moved);
+        const control = stood();
+        for (const [index, state] of stood().entries()) {
+          const effects = pass(compiled, state, BUILD, NOW);
+          const { memberships, tags, scores, changes } = control[index] as SubjectState;
+          const [had, has] = [scores.get(SAVED), state.scores.get(SAVED)] as readonly KeptScore[];
+          expect([state.id, had?.points === has?.points && had?.band === has?.band]).toEqual([state.id, !moved.has(state.id)]);
+          if (moved.has(state.id)) {
+            seen.moved += 1;
+            continue;
+          }
+          seen.others += 1;
+          expect(effects).toEqual([]);
+          expect([state.memberships, state.tags, state.changes]).toEqual([memberships, tags, changes]);
+          expect({ ...has, exactUntil: 0 }).toEqual({ ...had, exactUntil: 0 });
+          if (has?.exactUntil !== had?.exactUntil) seen.until += 1;
+        }
+      }),
+      { numRuns: RUNS / 2 },
+    );
+    expect(seen.moved).toBeGreaterThan(seen.others / 20);
+    expect(seen.others).toBeGreaterThan(seen.moved / 5);
+    expect(seen.until).toBeGreaterThan(0);
+  });
+
   it('are asked of some lanes alone, which together are everyone', () => {
     fc.assert(
       fc.property(worlds, lines, (world, made) => {

@@ -17,6 +17,8 @@ export interface FreshScores {
   readonly bands: string[];
   /** until when the points are exact; null where the clock alone does not change them */
   readonly until: (Instant | null)[];
+  /** those who have other points or another band until now, or none */
+  readonly moved: number[];
 }
 
 /**
@@ -32,12 +34,15 @@ export function* freshScores(
 ): Generator<void, FreshScores> {
   columns.settleCompanies();
   const row = new ContactRow(columns);
-  const fresh: FreshScores = { contacts: [], points: [], bands: [], until: [] };
+  const fresh: FreshScores = { contacts: [], points: [], bands: [], until: [], moved: [] };
   let left = AT_ONCE;
   for (const place of among.and(columns.everyone).places()) {
     row.at = place;
     const { points, band, changesAt } = scoreOf(card, row, recordedFor(row, card.id), moment);
-    fresh.contacts.push(columns.idAt(place));
+    const contact = columns.idAt(place);
+    const before = row.scores.get(card.id);
+    if (before?.points !== points || before.band !== band) fresh.moved.push(contact);
+    fresh.contacts.push(contact);
     fresh.points.push(points);
     fresh.bands.push(band);
     fresh.until.push(Number.isFinite(changesAt) ? changesAt : null);

@@ -10,6 +10,8 @@ import { movesOf, type KeptCondition } from './moves.ts';
 const RUNS = Number(process.env['PROPERTY_RUNS'] ?? 600);
 const EPOCH = 5;
 const SAVED = 170;
+const READER = 171;
+const BUILD = { kind: 'build', cause: { kind: 'definition', ref: '1/1' } } as const;
 
 const audience = (condition: unknown): AnyDefinition => ({
   ...definition(SAVED, 'audience', 'saved', 'Saved', { kind: 'live', of: 'contact', condition }),
@@ -47,7 +49,7 @@ type Before = typeof befores extends fc.Arbitrary<fc.Stream<infer Value>> ? Valu
 /** Everyone of the world as they stood after what was there before, twice alike. */
 function standing(world: MadeWorld, given: readonly Before[], isAudience: boolean): readonly SubjectState[] {
   return statesOf(world).contacts.map((state, index) => {
-    pass(without, state, { kind: 'build', cause: { kind: 'definition', ref: '1/1' } }, NOW - 1);
+    pass(without, state, BUILD, NOW - 1);
     state.epoch = EPOCH - 1;
     const { isIn, due, pin } = given[index] as Before;
     state.dueAt = due;
@@ -80,9 +82,8 @@ describe('what bringing a condition up changes', () => {
         const [passed, control] = [standing(world, befores, isAudience), standing(world, befores, isAudience)];
         passed.forEach((state, index) => {
           const wasIn = state.memberships.has(SAVED);
-          const build = { kind: 'build', cause: { kind: 'definition', ref: '1/1' } } as const;
-          const effects = pass(compiled, state, build, NOW);
-          pass(without, control[index] as SubjectState, build, NOW);
+          const effects = pass(compiled, state, BUILD, NOW);
+          pass(without, control[index] as SubjectState, BUILD, NOW);
           const isIn = state.memberships.has(SAVED);
           if (isIn && !wasIn) joins.push(state.id);
           if (wasIn && !isIn) leaves.push(state.id);
@@ -103,6 +104,56 @@ describe('what bringing a condition up changes', () => {
     expect(seen.leaves / seen.asked).toBeGreaterThan(0.05);
     // Most lines stand whatever the clock does.
     expect(seen.due / seen.asked).toBeGreaterThan(0.005);
+  });
+
+  it('is, where something rests on it, all that a pass of each would change: others stay as they are', () => {
+    const seen = { moved: 0, others: 0, due: 0 };
+    const isIn = { kind: 'audience', audience: SAVED, op: 'in' };
+    const reading = (node: unknown): readonly AnyDefinition[] => [
+      definition(READER, 'audience', 'reader', 'Reader', { kind: 'live', of: 'contact', condition: node }),
+      { ...rule(node), id: (READER + 1) as never },
+    ];
+    fc.assert(
+      fc.property(worlds, conditions, conditions, conditions, fc.boolean(), (world, before, after, other, any) => {
+        const readers = reading({ match: any ? 'any' : 'all', of: [isIn, other] });
+        const was = new Compiled(
+          new Catalogue(WORKSPACE, [...DEFINITIONS, { ...audience(before), epoch: EPOCH - 1 }, ...readers]),
+          EPOCH - 1,
+        );
+        const compiled = compiledWith(audience(after), ...readers.map((each) => ({ ...each, epoch: EPOCH - 1 })));
+        fc.pre(bringingUp(was, SAVED) === 'a pass of those it moves' && bringingUp(compiled, SAVED) === 'a pass of those it moves');
+        const stood = (): readonly SubjectState[] =>
+          statesOf(world).contacts.map((state) => {
+            pass(was, state, BUILD, NOW);
+            return state;
+          });
+        const columns = new ContactColumns();
+        for (const state of stood()) columns.put(state);
+        const moves = movesOf(new LineSets(columns), { id: SAVED, node: nodeOf(compiled) }, new Moment(NOW, ZONE));
+        const moved = new Set([...moves.joins, ...moves.leaves]);
+        const due = new Map(moves.due);
+        const control = stood();
+        for (const [index, state] of stood().entries()) {
+          const effects = pass(compiled, state, BUILD, NOW);
+          const { memberships, tags, scores, changes, dueAt } = control[index] as SubjectState;
+          if (moved.has(state.id)) {
+            seen.moved += 1;
+            expect(state.memberships.has(SAVED)).toBe(!memberships.has(SAVED));
+            continue;
+          }
+          seen.others += 1;
+          expect(effects).toEqual([]);
+          expect([state.memberships, state.tags, state.scores, state.changes]).toEqual([memberships, tags, scores, changes]);
+          // The clock never comes later than a pass would have it come.
+          expect(Math.min(due.get(state.id) ?? Infinity, dueAt ?? Infinity)).toBeLessThanOrEqual(state.dueAt ?? Infinity);
+          if (due.has(state.id)) seen.due += 1;
+        }
+      }),
+      { numRuns: RUNS / 2 },
+    );
+    expect(seen.moved).toBeGreaterThan(seen.others / 20);
+    expect(seen.others).toBeGreaterThan(seen.moved);
+    expect(seen.due).toBeGreaterThan(0);
   });
 
   it('put into the columns, leaves nobody to move, and lines about the audience are answered by it', () => {

@@ -54,32 +54,33 @@ describe('what it takes to bring everyone up', () => {
     expect(how(170, rule(170, BECOMES))).toBe('at once');
   });
 
-  it('is a pass of each where something rests on who is in it, directly or for companies', () => {
+  it('is a pass of those it moves where something rests on who is in it, directly or for companies', () => {
     const inIt = { kind: 'audience', audience: 170, op: 'in' };
-    expect(how(170, live(170), live(171, inIt))).toBe('a pass of each');
+    expect(how(170, live(170), live(171, inIt))).toBe('a pass of those it moves');
     expect(how(171, live(170), live(171, inIt))).toBe('at once');
-    expect(how(170, live(170), rule(171, { kind: 'becomes', condition: inIt }))).toBe('a pass of each');
+    expect(how(170, live(170), rule(171, { kind: 'becomes', condition: inIt }))).toBe('a pass of those it moves');
     expect(how(170, live(170), live(171, { kind: 'contacts', condition: inIt, count: { op: '>=', value: 1 } }, 'company'))).toBe(
-      'a pass of each',
+      'a pass of those it moves',
     );
     // What a rule only asks when it is set off is not kept.
     expect(how(170, live(170), rule(171, { kind: 'signal', type: 50 }, { if: inIt }))).toBe('at once');
   });
 
-  it('is to find what everyone has by a scorecard where nothing else rests on that, and no record is kept of its lines', () => {
+  it('is the same of scorecards, and a pass of each where a record is kept of a line', () => {
     const ranked = { kind: 'score', scorecard: 170, op: '>', value: 3 };
     const isHigh = { kind: 'band', scorecard: 170, op: 'is one of', value: ['high'] };
     const becameHigh = { kind: 'change', what: 'band', key: 170, to: ['high'] };
     expect(how(170, card(170))).toBe('at once');
-    expect(how(170, card(170), live(171, ranked))).toBe('a pass of each');
-    expect(how(170, card(170), live(171, isHigh))).toBe('a pass of each');
-    expect(how(170, card(170), live(171, becameHigh))).toBe('a pass of each');
-    expect(how(170, card(170), rule(171, { kind: 'becomes', condition: isHigh }))).toBe('a pass of each');
+    expect(how(170, card(170), live(171, ranked))).toBe('a pass of those it moves');
+    expect(how(170, card(170), live(171, isHigh))).toBe('a pass of those it moves');
+    expect(how(170, card(170), live(171, becameHigh))).toBe('a pass of those it moves');
+    expect(how(170, card(170), rule(171, { kind: 'becomes', condition: isHigh }))).toBe('a pass of those it moves');
     expect(how(170, card(170), live(171, { kind: 'contacts', condition: isHigh, count: { op: '>=', value: 1 } }, 'company'))).toBe(
-      'a pass of each',
+      'a pass of those it moves',
     );
     expect(how(170, card(170), rule(171, { kind: 'signal', type: 50 }, { if: isHigh }))).toBe('at once');
     expect(how(170, card(170, { stands: 'once held' }))).toBe('a pass of each');
+    expect(how(170, card(170, { stands: 'once held' }), live(171, ranked))).toBe('a pass of each');
     expect(how(170, card(170, {}, 'company'))).toBe('a pass of each');
   });
 
