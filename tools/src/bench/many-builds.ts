@@ -22,7 +22,7 @@ export async function manyBuilds({ address, key, databaseUrl }: ManyBuilds): Pro
     (await call<{ count: number }>('POST', '/api/v1/audiences/count', { condition })).count;
   const save = (document: object) => call('PUT', '/api/v1/definitions', document);
   /** Until no build is left, or for so long. */
-  const watched = async (most = Infinity): Promise<{ readonly ms: number; readonly left: Status['builds'] }> => {
+  const watched = async (most = Infinity): Promise<Watched> => {
     const begin = performance.now();
     for (;;) {
       const { builds } = await call<Status>('GET', '/api/v1/status');
@@ -31,7 +31,6 @@ export async function manyBuilds({ address, key, databaseUrl }: ManyBuilds): Pro
       await new Promise((resolve) => setTimeout(resolve, LOOKED_AT_MS));
     }
   };
-  const seconds = (ms: number): string => `${(ms / 1_000).toFixed(1)} s`;
 
   say('until everyone stands as a definition says that was saved just now');
   const members = await count(YEARS);
@@ -51,14 +50,39 @@ export async function manyBuilds({ address, key, databaseUrl }: ManyBuilds): Pro
 
   const { scorecards } = await call<{ scorecards: readonly Card[] }>('GET', '/api/v1/definitions');
   const card = scorecards.find(({ key: each }) => each === 'wheel-interest') as Card;
-  await save({ scorecards: [{ ...card, lines: card.lines.map((line) => ({ ...line, points: line.points + 1 })) }] });
-  const { ms, left } = await watched(WATCHED_MS);
-  const [build] = left;
-  say(
-    build
-      ? `  a scorecard: ${Math.round((1_000 * build.done) / ms)} contacts a second, ${seconds((ms * build.total) / build.done)} for all if it goes on so (wanted: 60 s)`
-      : `  a scorecard: ${seconds(ms)} (wanted: 60 s)`,
-  );
+  const raised = (by: number): object => ({
+    scorecards: [{ ...card, lines: card.lines.map((line) => ({ ...line, points: line.points + by })) }],
+  });
+  await save(raised(1));
+  say(`  a scorecard that nothing reads: ${took(await watched(WATCHED_MS))}`);
+
+  const inYears = { kind: 'audience', audience: 'bench-years', op: 'in' };
+  await save({ audiences: [{ key: 'bench-both', name: 'Bench both', kind: 'live', condition: { match: 'all', of: [inYears, OPENED] } }] });
+  await watched();
+  await save({ audiences: [{ key: 'bench-years', name: 'Bench years', kind: 'live', condition: { ...YEARS, value: 2 } }] });
+  say(`  an audience that another reads, and ${members - (await count(inYears))} leave: ${took(await watched(WATCHED_MS))}`);
+  const ranked = { kind: 'score', scorecard: card.key, op: '>=', value: 5 };
+  await save({ audiences: [{ key: 'bench-ranked', name: 'Bench ranked', kind: 'live', condition: ranked }] });
+  await watched();
+  const { points = 0 } = card.lines[0] ?? {};
+  const first = card.lines.map((line, index) => ({ ...line, points: index === 0 ? points + 7 : line.points + 1 }));
+  await save({ scorecards: [{ ...card, lines: first }] });
+  say(`  one line of a scorecard that an audience reads: ${took(await watched(WATCHED_MS))}`);
+  await save(raised(2));
+  say(`  all lines of it: ${took(await watched(WATCHED_MS))}`);
+}
+
+const seconds = (ms: number): string => `${(ms / 1_000).toFixed(1)} s`;
+
+/** How long it took, or would take if it went on so. */
+function took({ ms, left: [build] }: Watched): string {
+  if (!build) return `${seconds(ms)} (wanted: 60 s, of a million)`;
+  return `${Math.round((1_000 * build.done) / ms)} contacts a second, ${seconds((ms * build.total) / build.done)} for all if it goes on so (wanted: 60 s, of a million)`;
+}
+
+interface Watched {
+  readonly ms: number;
+  readonly left: Status['builds'];
 }
 
 interface Card {
