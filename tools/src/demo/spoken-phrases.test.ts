@@ -25,6 +25,7 @@ const WAYS: readonly (readonly [name: string, least: number, write: (phrase: str
   ['with “yet”', 30, (phrase) => phrase.replace(new RegExp(` but ${DENIED}`), ' yet ')],
   ['with “though”', 30, (phrase) => phrase.replace(new RegExp(` but ${DENIED}`), ' though ')],
   ['with “even though”', 30, (phrase) => phrase.replace(new RegExp(` but ${DENIED}`), ', even though ')],
+  ['with “not yet”', 60, (phrase) => phrase.replace(/\b((?:did|has|have|had|was|were|is|are|does|do) not|\w+n't) (?=\p{L})/iu, '$1 yet ')],
   ['as a line of a list', 1_000, (phrase) => `1. ${phrase}`],
   ['behind a bullet', 1_000, (phrase) => `• ${phrase}`],
   ['in brackets', 1_000, (phrase) => `(${phrase})`],
@@ -78,6 +79,48 @@ describe('what is written in another way', () => {
       expect([parted, read(parted)]).toEqual([parted, read(meant)]);
     // Here nothing is a verb alone, so that any of the three is enough.
     expect(read('customers, bought glaze, or attended a class')).toMatchObject({ match: 'any', of: [{}, {}, {}] });
+  });
+
+  it('“not yet” and “yet to” deny what stands behind them, whatever a choice is called', () => {
+    for (const [written, meant] of [
+      ['has not yet ordered', 'has not ordered'],
+      ['leads not yet called', 'leads not called'],
+      ['not yet a member', 'not a member'],
+      ['has yet to order glaze', 'has never ordered glaze'],
+      ['members yet to order this year', 'members who have not ordered this year'],
+      ['yet to become customers', 'not yet customers'],
+    ] as const)
+      expect([written, read(written)]).toEqual([written, read(meant)]);
+    expect(read('not yet a customer')).toMatchObject({ kind: 'stage', op: 'is before' });
+    expect(read('classes yet to come')).toBeUndefined();
+  });
+
+  it('denies what is said behind what it was not done to', () => {
+    for (const [written, meant] of [
+      ['no glaze ordered this year', 'never ordered glaze this year'],
+      ['no clay or glaze bought', 'never bought clay or glaze'],
+      ['customers with no glaze ordered in 90 days', 'customers who have not ordered glaze in 90 days'],
+      ['no phone and ordered glaze', 'phone missing and ordered glaze'],
+    ] as const)
+      expect([written, read(written)]).toEqual([written, read(meant)]);
+  });
+
+  it('goes on with what is allowed', () => {
+    expect(read('can be emailed but not texted')).toEqual(read("can be emailed and can't be texted"));
+    expect(read("can't be texted but emailed")).toEqual(read("can't be texted but can be emailed"));
+    // Nobody is asked whether they may be called.
+    for (const phrase of [
+      'can be emailed but not called',
+      'may not be called but emailed',
+      'can be texted, not called',
+      'agreed to be called',
+    ])
+      expect([phrase, read(phrase)]).toEqual([phrase, undefined]);
+  });
+
+  it('counts no people as times', () => {
+    expect(read('at least 3 people opened an email')).toBeUndefined();
+    expect(read('companies where two people ordered')).toBeUndefined();
   });
 
   it('tells of what was once, where somebody has ever been it', () => {

@@ -6,7 +6,8 @@ import { type Today } from './periods.ts';
 import { readNext, readWindow } from './times.ts';
 import { runOf, type Token } from './tokens.ts';
 import { CUES, type Cue } from './words/cues.ts';
-import { FILLERS, isNegation, MONTHS } from './words/language.ts';
+import { FILLERS, isNegation, JOINTS } from './words/language.ts';
+import { monthAgain, yearAgain } from './times-again.ts';
 import { NOTHING_WORDS } from './words/signals.ts';
 
 /** A piece of a phrase with a part to play in a line. */
@@ -48,10 +49,6 @@ const BOTH = [
   'in addition to',
   'along with',
 ].map(runOf);
-const JOINTS: ReadonlyMap<string, 'and' | 'or'> = new Map([
-  ...[',', ';', '&', 'and', 'but', 'plus'].map((word): [string, 'and'] => [word, 'and']),
-  ...['/', 'or'].map((word): [string, 'or'] => [word, 'or']),
-]);
 /** Words that say more by what they are in the language than by what they are called in a workspace. */
 const STRONG_CUES: ReadonlySet<Cue> = new Set(['stage', 'owner', 'tag', 'consent', 'withdrawn', 'undeliverable', 'deal', 'company']);
 
@@ -274,25 +271,6 @@ const isOfAChannel = (tokens: readonly Token[], at: number): boolean => {
   const cue = readCue(tokens, at + (/^(our|no|to)$/.test(tokens[at]?.word ?? '') ? 1 : 0));
   return cue?.value === 'email' || cue?.value === 'textChannel' || cue?.value === 'chat';
 };
-
-/** `ordered in 2024 and 2025`: behind a year another number of that kind is one, too. */
-function yearAgain(tokens: readonly Token[], at: number): number | undefined {
-  const isYear = (token: Token | undefined): boolean => token?.kind === 'number' && /^(19|20)\d\d$/.test(token.text);
-  const before = at - (tokens[at - 1]?.word === 'in' ? 3 : 2);
-  const isJoined = JOINTS.has(tokens[before + 1]?.word ?? '') && isYear(tokens[before]) && tokens[before - 1]?.word === 'in';
-  return isYear(tokens[at]) && isJoined ? Number(tokens[at]?.text) : undefined;
-}
-
-/** `ordered in May, June or July`: behind a month another one is one, too. */
-function monthAgain(tokens: readonly Token[], at: number, today: Today | undefined): ReturnType<typeof readWindow> {
-  const isMonth = (place: number): boolean => MONTHS.includes(tokens[place]?.word ?? '');
-  let before = at;
-  while (isMonth(before) && JOINTS.has(tokens[before - 1]?.word ?? '')) before -= 2;
-  const first = tokens[before - 1];
-  const isAgain = before < at && isMonth(at) && isMonth(before) && first?.word === 'in' && tokens[at + 1]?.kind !== 'number';
-  const found = isAgain ? readWindow([first, ...tokens.slice(at, at + 1)], 0, today) : undefined;
-  return found && { ...found, length: found.length - 1 };
-}
 
 /** Whether nothing more is said behind it. */
 const isLast = (tokens: readonly Token[], at: number): boolean =>

@@ -6,6 +6,7 @@ import { prepare } from '../prepare/prepare.ts';
 import { isGroup, type Condition } from '../schema.ts';
 import { chunksOf, type Chunk } from './chunks.ts';
 import { inLines } from './in-lines.ts';
+import { inOrder } from './in-order.ts';
 import { keptParts } from './kept-parts.ts';
 import { phraseIn } from './lead-in.ts';
 import { happenedWithin, ledByTime } from './led-by-time.ts';
@@ -13,8 +14,9 @@ import { lexiconOf, type Meaning } from './lexicon.ts';
 import { lineReadings } from './lines/index.ts';
 import { type LineReading, type Phrase } from './lines/phrase.ts';
 import { meaningOf } from './meanings.ts';
+import { withoutYet } from './not-yet.ts';
 import { spelt, type UnknownWord } from './spelling.ts';
-import { plainly } from './spoken.ts';
+import { allowedAgain, plainly } from './spoken.ts';
 import { doneByUs, tokensOf, withNobody } from './tokens.ts';
 
 export { type UnknownWord };
@@ -58,11 +60,12 @@ export function readPhrase(
   const lexicon = lexiconOf(catalogue);
   const today = now === undefined ? undefined : { now, zone: catalogue.zone };
   const { from: begun, to: ended } = phraseIn(text);
-  const typed = doneByUs(withNobody(plainly(tokensOf(text.slice(0, ended)).filter(({ from }) => from >= begun))));
+  const said = plainly(tokensOf(text.slice(0, ended)).filter(({ from }) => from >= begun));
+  const typed = doneByUs(withNobody(allowedAgain(withoutYet(said, lexicon))));
   const { tokens, unknown } = spelt(typed, lexicon);
   const last = typed.at(-1);
   const isHalfTyped = last?.kind === 'word' && last.to === text.length && !lexicon.knows(last.word);
-  const { chunks, isOneAlone } = withoutBoth(likeTheOther(atItsTime(chunksOf(tokens, lexicon, today)), catalogue));
+  const { chunks, isOneAlone } = withoutBoth(likeTheOther(atItsTime(inOrder(chunksOf(tokens, lexicon, today))), catalogue));
   // So long a text is no line; to read some of it would be to leave out the rest.
   if (chunks.length > MOST_CHUNKS) return { ...nothingSaid, unknown, isHalfTyped };
   const phrase: Phrase = { catalogue, of, today };
@@ -80,7 +83,7 @@ export function readPhrase(
   /** Of those that can be asked the best one: others need not be looked at. */
   const likeliest = (readings: readonly LineReading[]): LineReading | undefined =>
     [...readings].sort((a, b) => b.score - a.score).find(({ condition }) => prepare(condition, catalogue, of).ok);
-  const apart = withoutBoth(likeTheOther(atItsTime(chunksOf(tokens, lexicon, today, true)), catalogue)).chunks;
+  const apart = withoutBoth(likeTheOther(atItsTime(inOrder(chunksOf(tokens, lexicon, today, true))), catalogue)).chunks;
   const cuts = apart.length === chunks.length ? [chunks] : [chunks, apart];
   const readWhole = (cut: readonly Chunk[]): LineReading[] => {
     const parted = inLines(

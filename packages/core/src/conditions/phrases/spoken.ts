@@ -52,40 +52,69 @@ function compoundAt(tokens: readonly Token[], at: number): Token | undefined {
   return { kind: 'number', text, word: text, number: high + low, from: tens.from, to: ones.to };
 }
 
+/** The word so many tokens from the first; none beside them. */
+type WordAt = (at: number) => string;
+
 const DENIED = /^(not|never|no|nothing|none|nobody|without|\w+n't)$/i;
 const ALTHOUGH = /^(though|although|albeit|whereas)$/i;
 
-/**
- * `yet not`, `though not` as `but not`: what is said against what stands before; and `not once` as `never`. Not so `not ordered yet`.
- */
+/** Words that say nothing by themselves where they stand so. */
+const LEFT_OUT: readonly ((wordAt: WordAt, at: number) => boolean)[] = [
+  (wordAt, at) => wordAt(at) === '/' && isAndOr(wordAt, at - 1),
+  (wordAt, at) => isAndOr(wordAt, at),
+  (wordAt, at) => wordAt(at) === 'once' && isNotOnce(wordAt, at - 1),
+  (wordAt, at) => wordAt(at) === 'even' && ALTHOUGH.test(wordAt(at + 1)),
+  (wordAt, at) => isWithUs(wordAt, at) || isWithUs(wordAt, at - 1),
+  (wordAt, at) => isNow(wordAt, at) || isNow(wordAt, at - 1),
+  (wordAt, at) => isHere(wordAt, at),
+  (wordAt, at) => wordAt(at) === 'ever' && isEverDone(wordAt, at),
+  (wordAt, at) => isModal(wordAt, at),
+  // Before all else nothing stands that it could be said against.
+  (wordAt, at) => ALTHOUGH.test(wordAt(at)) && (at === 0 || (at === 1 && wordAt(0) === 'even')),
+  // `has yet to order` is said of the verb by *yet to*, which says *never*.
+  (wordAt, at) => HAVING.test(wordAt(at)) && isYetTo(wordAt, at + 1),
+  (wordAt, at) => wordAt(at) === 'to' && isYetTo(wordAt, at - 1),
+];
+
+/** What is said by other words where they stand so. */
+const INSTEAD: readonly { readonly word: string; readonly isSaid: (wordAt: WordAt, at: number) => boolean; readonly size?: number }[] = [
+  { word: 'never', isSaid: (wordAt, at) => isNotOnce(wordAt, at), size: 2 },
+  { word: 'never', isSaid: (wordAt, at) => isYetTo(wordAt, at), size: 2 },
+  // `yet not`: what is said against what stands before. Not so `not ordered yet`.
+  { word: 'but', isSaid: (wordAt, at) => wordAt(at) === 'yet' && DENIED.test(wordAt(at + 1)) && !DENIED.test(wordAt(at - 1)) },
+  { word: 'but', isSaid: (wordAt, at) => ALTHOUGH.test(wordAt(at)) && wordAt(at + 1) !== '' },
+];
+
+/** `yet not` as `but not`, `not once` as `never`, `has yet to order` as `never order`, and without words that say nothing by themselves. */
 export function plainly(tokens: readonly Token[]): readonly Token[] {
-  const wordAt = (at: number): string => tokens[at]?.word ?? '';
+  const wordAt: WordAt = (at) => tokens[at]?.word ?? '';
   return tokens.flatMap((token, at) => {
-    if (token.text === '/' && isAndOr(wordAt, at - 1)) return [];
-    if (token.kind !== 'word') return [token];
-    if (token.word === 'once' && isNotOnce(wordAt, at - 1)) return [];
-    if (isNotOnce(wordAt, at)) return [never(token, tokens[at + 1])];
-    if (token.word === 'even' && ALTHOUGH.test(wordAt(at + 1))) return [];
-    if (isWithUs(wordAt, at) || isWithUs(wordAt, at - 1)) return [];
-    if (isNow(wordAt, at) || isNow(wordAt, at - 1) || isHere(wordAt, at)) return [];
-    if (isAndOr(wordAt, at) || (token.word === 'ever' && isEverDone(wordAt, at)) || isModal(wordAt, at)) return [];
-    // Before all else nothing stands that it could be said against.
-    if (ALTHOUGH.test(token.word) && (at === 0 || (at === 1 && wordAt(0) === 'even'))) return [];
-    const isYet = token.word === 'yet' && DENIED.test(wordAt(at + 1)) && !DENIED.test(wordAt(at - 1));
-    const isAgainst = isYet || (ALTHOUGH.test(token.word) && at + 1 < tokens.length);
-    return [isAgainst ? { ...token, text: 'but', word: 'but' } : token];
+    if (token.kind !== 'word' && token.text !== '/') return [token];
+    if (LEFT_OUT.some((isLeftOut) => isLeftOut(wordAt, at))) return [];
+    const instead = INSTEAD.find(({ isSaid }) => isSaid(wordAt, at));
+    if (!instead) return [token];
+    const { word, size = 1 } = instead;
+    return [{ ...token, text: word, word, to: tokens[at + size - 1]?.to ?? token.to }];
   });
 }
 
+const HAVING = /^(has|have|had|is|are|was|were)$/;
+
+/** `yet to order`; not so `yet to become a customer`, which is said of stages, nor `yet to come`. */
+const isYetTo = (wordAt: WordAt, at: number): boolean =>
+  wordAt(at) === 'yet' &&
+  wordAt(at + 1) === 'to' &&
+  !/^(|be|become|come|reach|get|have)$/.test(wordAt(at + 2)) &&
+  /^\p{L}/u.test(wordAt(at + 2));
+
 /** `and/or`: either is enough, and both are. */
-const isAndOr = (wordAt: (at: number) => string, at: number): boolean =>
-  wordAt(at) === 'and' && wordAt(at + 1) === '/' && wordAt(at + 2) === 'or';
+const isAndOr = (wordAt: WordAt, at: number): boolean => wordAt(at) === 'and' && wordAt(at + 1) === '/' && wordAt(at + 2) === 'or';
 
 /** `eager these days` */
-const isNow = (wordAt: (at: number) => string, at: number): boolean => wordAt(at) === 'these' && wordAt(at + 1) === 'day';
+const isNow = (wordAt: WordAt, at: number): boolean => wordAt(at) === 'these' && wordAt(at + 1) === 'day';
 
 /** `ordered glaze here`; not so `new here`, which tells since when somebody has been known. */
-const isHere = (wordAt: (at: number) => string, at: number): boolean =>
+const isHere = (wordAt: WordAt, at: number): boolean =>
   wordAt(at) === 'here' &&
   /^(|,|and|or|but|in|this|last|since|today|yesterday)$/.test(wordAt(at + 1)) &&
   !/^(|new|is|are|was|were|came|from|been|not)$/.test(wordAt(at - 1));
@@ -93,7 +122,7 @@ const isHere = (wordAt: (at: number) => string, at: number): boolean =>
 const BUYING = /^(order|ordered|purchase|purchased|buy|buying|bought|shop|shopped|spend|spent|paid|pay|booked)$/;
 
 /** `ordered with us`, `spent 500 with us`: with whom else? */
-function isWithUs(wordAt: (at: number) => string, at: number): boolean {
+function isWithUs(wordAt: WordAt, at: number): boolean {
   if (wordAt(at) !== 'with' || wordAt(at + 1) !== 'us') return false;
   for (let before = at - 1; before >= 0 && !/^(,|and|or|but|who)$/.test(wordAt(before)); before -= 1)
     if (BUYING.test(wordAt(before))) return true;
@@ -101,16 +130,51 @@ function isWithUs(wordAt: (at: number) => string, at: number): boolean {
 }
 
 /** `has ever ordered`; not so `has ever been eager`, which tells of what was once. */
-const isEverDone = (wordAt: (at: number) => string, at: number): boolean =>
+const isEverDone = (wordAt: WordAt, at: number): boolean =>
   /^(has|have|had|did)$/.test(wordAt(at - 1)) && !/^(been|be|had|a|an|in|the|)$/.test(wordAt(at + 1));
 
 /** `must have ordered`, `should be in Sweden`: what somebody has to be to be asked for. */
-const isModal = (wordAt: (at: number) => string, at: number): boolean =>
+const isModal = (wordAt: WordAt, at: number): boolean =>
   /^(must|should)$/.test(wordAt(at)) &&
   (/^(have|own|live)$/.test(wordAt(at + 1)) || (wordAt(at + 1) === 'be' && /^(in|a|an|at|from|over|under)$/.test(wordAt(at + 2))));
 
 /** `not once but twice` is told otherwise. */
-const isNotOnce = (wordAt: (at: number) => string, at: number): boolean =>
+const isNotOnce = (wordAt: WordAt, at: number): boolean =>
   wordAt(at) === 'not' && wordAt(at + 1) === 'once' && !['', 'but', ',', 'or', 'in'].includes(wordAt(at + 2));
 
-const never = (not: Token, once: Token | undefined): Token => ({ ...not, text: 'never', word: 'never', to: once?.to ?? not.to });
+const REACHED = /^(called|phoned|rung|emailed|mailed|texted|messaged|contacted|reached|visited|written)$/;
+
+/** `can be emailed but not called` as `can be emailed but can't be called`: what is allowed goes on being told. */
+export function allowedAgain(tokens: readonly Token[]): readonly Token[] {
+  const wordAt: WordAt = (at) => tokens[at]?.word ?? '';
+  return tokens
+    .flatMap((token, at) => {
+      if (!REACHED.test(token.word) || !/^(|and|or|but|,)$/.test(wordAt(at + 1))) return [token];
+      const isNot = wordAt(at - 1) === 'not';
+      const joint = at - (isNot ? 2 : 1);
+      const allowed = allowedBefore(wordAt, joint);
+      // `can be emailed or texted` is one list; `can't be called, but emailed` is none.
+      if (allowed === undefined || !/^(and|but|,)$/.test(wordAt(joint)) || allowed === !isNot) return [token];
+      const said = (word: string): Token => ({ ...token, text: word, word, to: token.from });
+      return isNot || wordAt(joint) === 'but' ? [said(isNot ? 'be' : 'can'), ...(isNot ? [] : [said('be')]), token] : [token];
+    })
+    .map((token, at, all) =>
+      token.word === 'not' && all[at + 1]?.word === 'be' && all[at + 1]?.to === all[at + 2]?.from
+        ? { ...token, text: "can't", word: "can't" }
+        : token,
+    );
+}
+
+/** Whether it is said before a joint that somebody may be reached, or that they may not. */
+function allowedBefore(wordAt: WordAt, joint: number): boolean | undefined {
+  for (let at = joint - 1; at >= 0 && !/^(and|or|but|,|who)$/.test(wordAt(at)); at -= 1)
+    if (wordAt(at) === 'be' && REACHED.test(wordAt(at + 1))) {
+      if (/^(can|may|could|might)$/.test(wordAt(at - 1))) return true;
+      if (
+        /^(can't|cannot|couldn't)$/.test(wordAt(at - 1)) ||
+        (wordAt(at - 1) === 'not' && /^(can|may|could|must|should)$/.test(wordAt(at - 2)))
+      )
+        return false;
+    }
+  return undefined;
+}

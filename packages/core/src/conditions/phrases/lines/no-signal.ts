@@ -32,8 +32,8 @@ const RULES: readonly ((said: Said) => boolean)[] = [
   ({ phrase, head }) => phrase.of === 'company' && /^buyers?$/i.test(head.text),
   // Who wants to buy has not bought, nor had a call who wants one.
   ({ before }) => /\b(wants?|wish(es)?|hopes?|intends?|plans?|would like|about|going|due|expected|supposed) to( be)?$/i.test(before),
-  // Who can't be called may have been.
-  ({ before, head }) => /\b(can|can't|cannot|could|couldn't|may|must|should|shouldn't)( not)? be( |$)/i.test(`${before} ${head.text}`),
+  // Who can't be called, is to be or should be may have been.
+  ({ before, head }) => /^be /i.test(head.text) || /\b(can|can't|cannot|could|couldn't|may|must|should|shouldn't)( not)? be$/i.test(before),
   // `something other than clay`: clay may have been ordered, too.
   ({ text }) => /\b(something|anything|things?|items?|goods|products?) other than\b/i.test(text),
   ({ before }) => /\b(wants?|needs?|would like|expects?|waits? for|waiting for|due) (an?|another|our|the)$/i.test(before),
@@ -46,6 +46,10 @@ const RULES: readonly ((said: Said) => boolean)[] = [
   ({ chunks, head }) => isByAColleague(chunks, head),
   // `a member or spent over 2,000`: who is meant by the one is not said by the other.
   ({ chunks }) => saysNothingBeside(chunks),
+  // `at least 3 people opened it`: that is asked of a company, and how often one of them did nobody said.
+  ({ phrase, text }) =>
+    phrase.of === 'contact' &&
+    /\b(\d+|two|three|four|five|six|ten) (or more )?(people|persons|contacts|customers|members|leads)\b/i.test(text),
   // Who spends much is a spender: how much, nobody said.
   ({ head, chunks }) => /\bspenders?$/i.test(head.text) && !has(chunks, 'limit'),
   // `bought not glaze but clay`: what stands behind is so.

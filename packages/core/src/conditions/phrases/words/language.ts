@@ -131,3 +131,9 @@ export const OTHER_WORDS: readonly string[] = [
 
 /** Words that stand for people: what is said behind them is said of them. */
 export const SOMEBODY = /^(people|persons?|contacts?|those|everyone|anyone|somebody)$/i;
+
+/** What parts lines and things that are listed. */
+export const JOINTS: ReadonlyMap<string, 'and' | 'or'> = new Map([
+  ...[',', ';', '&', 'and', 'but', 'plus'].map((word): [string, 'and'] => [word, 'and']),
+  ...['/', 'or'].map((word): [string, 'or'] => [word, 'or']),
+]);

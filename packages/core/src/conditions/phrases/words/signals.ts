@@ -79,7 +79,7 @@ export const SIGNAL_WORDS: Readonly<Record<string, readonly string[]>> = {
     listed(`registered for an event, registered for, registered, register for, signed up for an event, signed up for, signed up to, booked an event, booked,
     booked a seat, registration, signed up, put their name down for, enrolled for, booked a place, book again, book another, book anything, book an event, book a seat, book a place, signed up again, booked again, coming to, will come to, will be at, will attend`),
   'event.attended':
-    listed(`attended an event, attended, attend, came to an event, came to, went to an event, went to, was at, were at, took part in, joined an event,
+    listed(`attended an event, attended, attend, came to an event, came to, come to an event, come to, went to an event, went to, gone to, was at, were at, took part in, joined an event,
     showed up at, been to, turned up at, took a class, took part, took a course, took a workshop, did a class,
     visited an event, attendance, came along to, been at, turned up, showed up`),
   'event.missed':
