@@ -118,6 +118,28 @@ describe('what is written in another way', () => {
       expect([phrase, read(phrase)]).toEqual([phrase, undefined]);
   });
 
+  it('is about what stands before: of what was cancelled, by whom it was tagged, for what else, how many of which time', () => {
+    for (const phrase of [
+      'cancelled an order',
+      'cancelled their registration',
+      'tagged by Sol',
+      'tagged glaze buyer by Sol',
+      'customers tagged by Wren',
+    ])
+      expect([phrase, read(phrase)]).toEqual([phrase, undefined]);
+    for (const [written, meant] of [
+      [
+        'registered for the raku evening but not for the kiln opening',
+        'registered for the raku evening, never registered for the kiln opening',
+      ],
+      ['no order for 120 days but opened an email in the last 30', 'no order for 120 days but opened an email in the last 30 days'],
+      ['ordered in the last 2 months, not in the past 2', 'ordered in the last 2 months, not in the past 2 months'],
+    ] as const)
+      expect([written, read(written)]).toEqual([written, read(meant)]);
+    expect(read('no order for 120 days but opened an email in the last 30')).toMatchObject({ match: 'all', of: [{}, {}] });
+    expect(read('tagged glaze buyer and owned by Sol')).toMatchObject({ match: 'all', of: [{ kind: 'tag' }, { kind: 'owner' }] });
+  });
+
   it('counts no people as times', () => {
     expect(read('at least 3 people opened an email')).toBeUndefined();
     expect(read('companies where two people ordered')).toBeUndefined();

@@ -65,16 +65,7 @@ export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<P
   if (/^by$/i.test(name?.text ?? '') && chunks[start + 1]?.kind === 'limit') return true;
   if ((/^by$/i.test(said) || verb?.cue === 'changed') && name?.kind === 'limit') return true;
   if (isOfTheOneBefore(chunks, start, phrase)) return true;
-  // `cancelled registration`: what was cancelled is no second thing that happened.
-  if (
-    verb &&
-    name &&
-    /ed$/i.test(verb.text) &&
-    !verb.text.includes(' ') &&
-    meaningOf(verb, 'signal') &&
-    /^(registrations?|orders?|purchases?|bookings?|calls?|meetings?|visits?)$/i.test(name.text)
-  )
-    return true;
+  if (isDoneToAnother(chunks, start)) return true;
   // `members of Glaze keepers without a phone`: it is the phone that they are without.
   if (name?.kind !== 'joint' && LACKING.test(chunks.slice(0, start).findLast(({ kind }) => kind !== 'filler')?.text ?? '')) return true;
   // `phone consent`, `clicked a link about kilns`, `more than 1,000 at once`: they belong to what stands before them.
@@ -90,6 +81,20 @@ export const isCutOff = (chunks: readonly Chunk[], start: number, phrase: Pick<P
     name?.kind === 'thing' && (isGeneral || name.meanings.every(({ kind }) => kind === 'form' || kind === 'message' || kind === 'detail'));
   return isName && verb !== undefined && meaningOf(verb, 'signal') !== undefined && /(ed|bought|got|took)$/i.test(verb.text);
 };
+
+/** `cancelled registration`, `cancelled an order`: what was cancelled is no second thing that happened. */
+function isDoneToAnother(chunks: readonly Chunk[], start: number): boolean {
+  const last = chunks.slice(0, start).findLastIndex(({ kind, text }) => kind !== 'filler' || !ARTICLE.test(text));
+  const verb = chunks[last];
+  const name = chunks.slice(start).find(({ kind, text }) => kind !== 'filler' || !ARTICLE.test(text));
+  return (
+    verb !== undefined &&
+    /^\w+ed( their)?$/i.test(verb.text) &&
+    meaningOf(verb, 'signal') !== undefined &&
+    /^(registrations?|orders?|purchases?|bookings?|calls?|meetings?|visits?)$/i.test(name?.text ?? '')
+  );
+}
+const ARTICLE = /^(an?|the|their|his|her|our|one|any)$/i;
 
 const isTest = ({ kind, cue }: Chunk): boolean =>
   ['limit', 'window', 'next', 'filler', 'not'].includes(kind) || (kind === 'cue' && (cue === 'empty' || cue === 'filled'));
@@ -171,8 +176,16 @@ function isWhereACompanyIs(chunks: readonly Chunk[], start: number, { catalogue 
   return isOfContacts === true && chunks[company]?.cue === 'company' && between.some((text) => /^(in|from|based|located)$/i.test(text));
 }
 
+/** `tagged glaze buyer by Sol`: who added a tag is not who looks after them. */
+function isTaggedBy(chunks: readonly Chunk[], start: number): boolean {
+  const by = [start - 1, start].find((at) => /^by$/i.test(chunks[at]?.text ?? ''));
+  const before = chunks.slice(0, by ?? 0);
+  return before.slice(before.findLastIndex(({ kind }) => kind === 'joint') + 1).some(({ cue }) => cue === 'tag');
+}
+
 /** Whether what stands here and before it is what a colleague did, and not whose they are. */
 const isDoneByAColleague = (chunks: readonly Chunk[], start: number): boolean =>
+  isTaggedBy(chunks, start) ||
   [start - 2, start - 1, start].some((at) => {
     const done = chunks[at];
     return done !== undefined && meaningOf(done, 'signal') !== undefined && isByAColleague(chunks, done);

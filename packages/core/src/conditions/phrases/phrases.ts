@@ -16,7 +16,7 @@ import { type LineReading, type Phrase } from './lines/phrase.ts';
 import { meaningOf } from './meanings.ts';
 import { withoutYet } from './not-yet.ts';
 import { spelt, type UnknownWord } from './spelling.ts';
-import { allowedAgain, plainly } from './spoken.ts';
+import { allowedAgain, plainly, unitsAgain } from './spoken.ts';
 import { doneByUs, tokensOf, withNobody } from './tokens.ts';
 
 export { type UnknownWord };
@@ -61,7 +61,7 @@ export function readPhrase(
   const today = now === undefined ? undefined : { now, zone: catalogue.zone };
   const { from: begun, to: ended } = phraseIn(text);
   const said = plainly(tokensOf(text.slice(0, ended)).filter(({ from }) => from >= begun));
-  const typed = doneByUs(withNobody(allowedAgain(withoutYet(said, lexicon))));
+  const typed = doneByUs(withNobody(allowedAgain(withoutYet(unitsAgain(said), lexicon))));
   const { tokens, unknown } = spelt(typed, lexicon);
   const last = typed.at(-1);
   const isHalfTyped = last?.kind === 'word' && last.to === text.length && !lexicon.knows(last.word);
@@ -185,6 +185,10 @@ function likeTheOther(chunks: readonly Chunk[], catalogue: Catalogue): readonly 
       chunks.some((each) => each !== chunk && meaningOf(each, 'option')?.field === choice.field)
     )
       return { ...chunk, meanings: [choice] };
+    if (isForAnother(chunks, at)) {
+      const meanings = chunk.meanings.filter(({ kind }) => kind !== 'audience');
+      return { ...chunk, kind: meanings.length > 0 ? 'thing' : 'free', meanings };
+    }
     const kinds = new Set(chunk.meanings.flatMap((each) => kindOf(each) ?? []));
     const behind = chunks.slice(at + 1).filter(({ kind }) => kind !== 'filler' && kind !== 'not');
     if (kinds.size < 2 || behind[0]?.kind !== 'joint') return chunk;
@@ -195,6 +199,15 @@ function likeTheOther(chunks: readonly Chunk[], catalogue: Catalogue): readonly 
     if (same === undefined || more.length > 0) return chunk;
     return { ...chunk, meanings: chunk.meanings.filter((each) => kindOf(each) === undefined || kindOf(each) === same) };
   });
+}
+
+/** `registered for the raku evening but not for the kiln opening`: for that event, whatever list is called so. */
+function isForAnother(chunks: readonly Chunk[], at: number): boolean {
+  const isArticle = ({ kind, text }: Chunk): boolean => kind === 'filler' && /^(an?|the|our)$/i.test(text);
+  const preposition = chunks.slice(0, at).findLastIndex((chunk) => !isArticle(chunk));
+  const word = chunks[preposition]?.text.toLowerCase() ?? '';
+  if (!/^(for|to)$/.test(word) || chunks[preposition - 1]?.kind !== 'not' || !meaningOf(chunks[at] as Chunk, 'audience')) return false;
+  return chunks.slice(0, preposition).some((chunk) => meaningOf(chunk, 'signal') && chunk.text.toLowerCase().endsWith(` ${word}`));
 }
 
 /** `recently ordered in May`: when it was is said more exactly. */

@@ -178,3 +178,15 @@ function allowedBefore(wordAt: WordAt, joint: number): boolean | undefined {
     }
   return undefined;
 }
+
+/** `not ordered for 120 days but opened in the last 30`: days as before. */
+export function unitsAgain(tokens: readonly Token[]): readonly Token[] {
+  const wordAt: WordAt = (at) => tokens[at]?.word ?? '';
+  return tokens.flatMap((token, at) => {
+    if (token.kind !== 'number' || !/^(last|past)$/.test(wordAt(at - 1)) || !/^(|and|or|but|,)$/.test(wordAt(at + 1))) return [token];
+    const unit = tokens
+      .slice(0, at)
+      .findLast(({ word }, index) => /^(day|week|month|year)$/.test(word) && tokens[index - 1]?.kind === 'number');
+    return unit ? [token, { ...unit, from: token.to, to: token.to }] : [token];
+  });
+}

@@ -267,6 +267,9 @@ export function ownerLine(phrase: Phrase, segment: Segment): Condition | undefin
   // `café owners` are no contacts that somebody owns.
   if (/^owners$/i.test(segment.cue('owner')?.text ?? '')) segment.refuse();
   const isNamed = segment.takeCue('owner');
+  // `tagged by Sol`: who added it says nothing of who looks after them.
+  const by = segment.chunks.findIndex(({ text }) => /^by$/i.test(text));
+  if (segment.chunks.slice(0, Math.max(0, by)).some(({ cue }) => cue === 'tag')) segment.refuse();
   const isNot = segment.takeNot();
   const addresses = segment.unused().filter((chunk) => chunk.kind === 'free' && chunk.text.includes('@'));
   const people = segment.takeAll('person').map(({ email }) => email);
