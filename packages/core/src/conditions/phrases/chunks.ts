@@ -126,7 +126,7 @@ function partAt(tokens: readonly Token[], at: number, lexicon: Lexicon, today: T
   if (at === 0 && token.word === 'list' && /^(of|all|every|everyone|everybody|people|person|contact|customer)$/.test(tokens[1]?.word ?? ''))
     return made({ kind: 'filler' }, 1);
   // `a page with kiln in it`
-  if (token.word === 'with' && /^in (it|them|the (name|title|address|path))$/.test(wordsFrom(tokens, at + 2, 4)))
+  if (token.word === 'with' && /^in (it|them|the (name|title|address|path))( |$)/.test(wordsFrom(tokens, at + 2, 4)))
     return made({ kind: 'cue', cue: 'contains' }, 1);
   const filler = taken(tokens, at, FILLER_RUNS);
   if (filler > 0) return made({ kind: 'filler' }, filler);

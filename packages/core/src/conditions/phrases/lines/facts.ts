@@ -85,13 +85,15 @@ function testOf(phrase: Phrase, segment: Segment, head: Chunk | undefined, field
   const changed = fieldChange(segment, field, body);
   if (changed) return changed;
   // Everybody was added at some time.
-  if (phrase.catalogue.get('field', field)?.key === 'added' && segment.cue('empty')) return undefined;
+  if (isWhenAdded(phrase, field) && (segment.cue('empty') ?? segment.cue('filled'))) return undefined;
   const empty = emptiness(segment, head);
   if (empty) {
     if (head && body.type === 'yes/no' && isBehindAJoint(segment, head)) segment.refuse();
     // `phone missing, has an email`: the one is not there, the other is.
     if (empty === 'is empty' && partsOf(segment.chunks).some(saysItIsThere)) segment.refuse();
     const others = alsoNamed(phrase, segment, head);
+    // `new this week or country known`: everybody was added at some time.
+    if (others.some((each) => 'field' in each && isWhenAdded(phrase, each.field))) segment.refuse();
     if (others.length === 0) return made(empty);
     segment.takeCue('oneOf', 'allOf');
     return {
@@ -167,6 +169,8 @@ function alsoNamed(
   segment.join(named);
   return others.map(({ leaf }) => leaf);
 }
+
+const isWhenAdded = ({ catalogue }: Phrase, field: number): boolean => catalogue.get('field', field)?.key === 'added';
 
 /** `has email and phone`: facts of which nothing more is asked than that they are known. */
 function allKnown(phrase: Phrase, segment: Segment, head: Chunk | undefined): readonly Leaf[] | undefined {

@@ -34,6 +34,8 @@ export function thenOf(
   const isNoMore = own.some(({ kind }) => kind === 'not');
   const after = own.filter(({ cue, text }) => cue === 'then' || /^after$/i.test(text) || (isNoMore && /\bagain$/i.test(text)));
   if (!soon && after.length === 0) return undefined;
+  // `hasn't ordered for 90 days, renews within a week`: what was not done is followed by nothing.
+  if (after.length === 0 && segment.chunks.slice(0, segment.chunks.indexOf(head)).some(({ kind }) => kind === 'not')) return undefined;
   segment.head(other);
   segment.use(soon, ...after, ...own.slice(0, 1));
   const isNot = segment.takeNot(own.filter((chunk) => chunk !== soon)) !== (second?.cue === 'empty');
