@@ -295,6 +295,23 @@ describe('what nobody can tell', () => {
     expect(meant(phrase)).toBe('not read');
   });
 
+  it('keeps to what it is said of, whatever stands beside it', () => {
+    for (const [one, other] of [
+      ['visited a page with kiln in it', 'never ordered'],
+      ["hasn't ordered for 90 days", 'renews within a week'],
+      ['new this week', 'country is known'],
+      ['cancelled their bench this year', 'fewer than 2 hours left this month'],
+      ['never ordered glaze', 'eager'],
+    ] as const)
+      expect(meant(`${one}, ${other}`)).toBe(all(one, other));
+    for (const [one, other] of [
+      ['new this week', 'country is known'],
+      ['ordered glaze', 'more than 2 hours left this month'],
+      ['no glaze ordered this year', 'eager'],
+    ] as const)
+      expect(meant(`${one} or ${other}`)).toBe(together('any', [one, other]));
+  });
+
   it('is no reason not to read what is like it', () => {
     expect(meant('missed two classes')).toContain('missed an event');
     expect(meant('customers other than those who bought a wheel')).toBe(all('customers', 'never bought a wheel'));

@@ -132,7 +132,7 @@ function isOfTheOneBefore(chunks: readonly Chunk[], start: number, phrase: Pick<
   const next = rest.find(({ kind }) => kind !== 'filler');
   const isObject =
     next?.kind === 'free' || (next?.kind === 'thing' && next.meanings.every(({ kind }) => kind === 'family' || kind === 'detail'));
-  if (isObject && last && meaningOf(last, 'signal') && /(ed|bought|got|took| for| to| at| in)$/i.test(last.text)) return true;
+  if (isObject && last && meaningOf(last, 'signal') && /(ed|bought|got|took| for| to| at| in| their)$/i.test(last.text)) return true;
   // `bought 3 kilns`
   if (
     one &&

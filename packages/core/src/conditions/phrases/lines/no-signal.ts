@@ -50,6 +50,12 @@ const RULES: readonly ((said: Said) => boolean)[] = [
   ({ phrase, text }) =>
     phrase.of === 'contact' &&
     /\b(\d+|two|three|four|five|six|ten) (or more )?(people|persons|contacts|customers|members|leads)\b/i.test(text),
+  // `fewer than 2 hours left this month`: how much a tag tells is no number of times.
+  ({ phrase, chunks }) =>
+    chunks.some((chunk, at) => {
+      const tag = chunks[at - 1]?.limit && meaningOf(chunk, 'tag')?.tag;
+      return tag !== undefined && phrase.catalogue.body('tag', tag)?.value === 'number';
+    }),
   // Who spends much is a spender: how much, nobody said.
   ({ head, chunks }) => /\bspenders?$/i.test(head.text) && !has(chunks, 'limit'),
   // `bought not glaze but clay`: what stands behind is so.
